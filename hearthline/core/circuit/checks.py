@@ -1,0 +1,78 @@
+"""What makes a flat circuit unsolvable, found before any equation is: no ground, a net with no DC path, voltage loops."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from hearthline.core.circuit.netlist import GROUND, Element, Netlist
+from hearthline.core.circuit.sets import DisjointSets
+from hearthline.core.errors import CircuitError
+
+DC_PATHS: dict[str, tuple[tuple[int, int], ...]] = {
+    "R": ((0, 1),), "L": ((0, 1),), "V": ((0, 1),), "E": ((0, 1),), "H": ((0, 1),), "D": ((0, 1),),
+    "M": ((0, 2), (0, 3), (2, 3)), "C": (), "I": (), "G": (), "F": (),
+}  # fmt: skip
+"""Pairs of terminals between which each kind lets a direct current flow."""
+
+VOLTAGE_DEFINED = ("V", "L", "E", "H")
+
+
+def check(netlist: Netlist) -> None:
+    """Raises CircuitError at the first thing that makes `netlist` unsolvable, naming net, part and place."""
+    if not netlist.elements:
+        raise CircuitError("the circuit is empty; place a part or write one in the deck")
+    _check_ground(netlist)
+    _check_paths(netlist)
+    _check_loops(netlist)
+
+
+def _check_ground(netlist: Netlist) -> None:
+    if not any(GROUND in element.nets for element in netlist.elements):
+        raise _error(netlist.elements[0], "no part is connected to ground; connect one net to ground (node 0)", "")
+
+
+def _check_paths(netlist: Netlist) -> None:
+    sets = DisjointSets()
+    for element in netlist.elements:
+        for a, b in DC_PATHS[element.kind]:
+            sets.join(element.nets[a], element.nets[b])
+    for net in netlist.nets:
+        if not sets.joined(net, GROUND):
+            raise _no_path(netlist, [other for other in netlist.nets if sets.joined(other, net)])
+
+
+def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
+    touching = [e for e in netlist.elements if set(e.nets) & set(island)]
+    named = ", ".join(element.name for element in touching[:4])
+    what = f"net {island[0]} has" if len(island) == 1 else f"nets {', '.join(island[:4])} have"
+    return _error(
+        touching[0],
+        f"{what} no DC path to ground (only {named} connect{'s' * (len(touching) == 1)} there); "
+        "add a resistor or a source that sets its voltage",
+        island[0],
+    )
+
+
+def _check_loops(netlist: Netlist) -> None:
+    sets = DisjointSets()
+    for element in netlist.elements:
+        if element.kind in VOLTAGE_DEFINED:
+            a, b = element.nets[:2]
+            if sets.joined(a, b):
+                raise _error(
+                    element,
+                    f"{element.name} closes a loop of voltage sources or inductors between nets {a} and {b}; "
+                    "put a resistor in series or remove one of them",
+                    a,
+                )
+            sets.join(a, b)
+
+
+def _error(element: Element, message: str, net: str) -> CircuitError:
+    return CircuitError(message, part=element.name, net=net, file=element.place.file, line=element.place.line)
+
+
+def nets_touched(elements: Iterable[Element], nets: Iterable[str]) -> tuple[str, ...]:
+    """Names of the elements that touch any of `nets`."""
+    wanted = set(nets)
+    return tuple(element.name for element in elements if wanted & set(element.nets))

@@ -1,0 +1,124 @@
+"""From a drawn cell, with the cells inside it, to a flat netlist with stable names (`x1.m3`, net `x1.tail`)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from hearthline.core.circuit.cell import Cell, Part, block_terminals
+from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope
+from hearthline.core.circuit.nets import Connections, connect
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, Point, Symbol
+from hearthline.core.errors import CircuitError, HearthlineError
+from hearthline.core.expression import Expression, parse_value
+
+
+@dataclass(frozen=True)
+class Library:
+    """What a part may be: a cell of the project, or a device of the kit by the name of its symbol."""
+
+    cells: Mapping[str, Cell]
+    devices: Mapping[str, str]
+
+    def symbol(self, part: Part) -> Symbol | Cell | None:
+        """The symbol of a primitive, the cell of a block, None for ground; CircuitError for something unknown."""
+        if part.device == GROUND_SYMBOL:
+            return None
+        if part.device in self.cells:
+            return self.cells[part.device]
+        name = self.devices.get(part.device, part.device)
+        if name not in SYMBOLS:
+            known = sorted([*self.cells, *self.devices])
+            raise CircuitError(
+                f"{part.name}: there is no device, part or cell '{part.device}'; the kit and the project have "
+                f"{', '.join(known)}",
+                part=part.name,
+            )
+        return SYMBOLS[name]
+
+    def terminals(self, part: Part) -> tuple[tuple[str, Point], ...]:
+        """Names and offsets of the terminals of `part`."""
+        symbol = self.symbol(part)
+        if symbol is None:
+            return (("0", (0, 0)),)
+        return block_terminals(symbol) if isinstance(symbol, Cell) else symbol.terminals
+
+    def connections(self, cell: Cell) -> Connections:
+        """The nets of `cell` as drawn."""
+        return connect(cell, {part.name: self.terminals(part) for part in cell.parts})
+
+
+def flatten(cell: Cell, library: Library, root: Scope | None = None) -> Netlist:
+    """The elements of `cell` and of all blocks inside it.
+
+    Raises CircuitError naming the part for an unknown device, a missing or unreadable value, a name used twice, or a
+    cell that contains itself.
+    """
+    root = root or Scope()
+    scope = Scope(root, _definitions(cell))
+    return Netlist(tuple(_elements(cell, library, scope, "", {}, ())), root)
+
+
+def _definitions(cell: Cell) -> dict[str, Expression]:
+    return {name: _value(f"parameter {name} of {cell.name}", text, "") for name, text in cell.parameters.items()}
+
+
+def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...]):
+    if cell.name in path:
+        raise CircuitError(f"cell {cell.name} contains itself ({' > '.join([*path, cell.name])}); remove one of the blocks")
+    _refuse_twins(cell)
+    connections = library.connections(cell)
+
+    def net_of(part: Part, terminal: str) -> str:
+        net = connections.terminals[part.name, terminal].lower()
+        return net if net == GROUND else outside.get(net, prefix + net)
+
+    for part in cell.parts:
+        symbol = library.symbol(part)
+        if symbol is None:
+            continue
+        if isinstance(symbol, Cell):
+            name = prefix + part.name.lower()
+            inner = Scope(None, _definitions(symbol), {k: _value(part.name, t, "") for k, t in part.values.items()})
+            inner = Scope(scope, inner.defined, inner.given)
+            nets = {pin.name.lower(): net_of(part, pin.name) for pin in symbol.pins}
+            yield from _elements(symbol, library, inner, name + ".", nets, (*path, cell.name))
+        else:
+            yield _element(cell, part, symbol, prefix, scope, net_of)
+
+
+def _element(cell: Cell, part: Part, symbol: Symbol, prefix: str, scope: Scope, net_of) -> Element:
+    known = {field.name: field for field in symbol.fields}
+    values = {}
+    for name, text in part.values.items():
+        if name not in known:
+            raise CircuitError(f"{part.name} has no value '{name}'; it takes {', '.join(known)}", part=part.name)
+        values[name] = _value(part.name, text, known[name].unit)
+    for field in symbol.fields:
+        if field.name not in values and not field.default:
+            raise CircuitError(f"{part.name} needs its {field.meaning} ({field.name})", part=part.name)
+        values.setdefault(field.name, Expression.parse(field.default) if field.default else None)
+    return Element(
+        name=prefix + part.name.lower(),
+        kind=symbol.kind,
+        nets=tuple(net_of(part, terminal) for terminal, _ in symbol.terminals),
+        values=values,
+        model=part.device.lower() if symbol.takes_model else "",
+        scope=scope,
+        place=Place(file=cell.name, part=part.name),
+    )
+
+
+def _value(owner: str, text: str, unit: str) -> Expression:
+    try:
+        return parse_value(text, unit)
+    except HearthlineError as error:
+        raise CircuitError(f"{owner}: {error}", part=owner) from None
+
+
+def _refuse_twins(cell: Cell) -> None:
+    seen: set[str] = set()
+    for part in cell.parts:
+        if part.name.lower() in seen:
+            raise CircuitError(f"{part.name}: this name is used twice in {cell.name}; rename one of them", part=part.name)
+        seen.add(part.name.lower())

@@ -1,0 +1,74 @@
+"""The flat circuit: elements between named nets, with values that are still expressions of parameters.
+
+Both a drawing and a deck become a `Netlist`; the engine sees nothing else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from hearthline.core.expression import Expression
+
+GROUND = "0"
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a person wrote something: a file and line, or a cell and the part in it."""
+
+    file: str = ""
+    line: int = 0
+    part: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Scope:
+    """The parameters that hold inside one block: its definitions, and what the instance gave from outside.
+
+    `given` is evaluated in the parent's scope, `defined` in this one; `given` wins.
+    """
+
+    parent: Scope | None = None
+    defined: Mapping[str, Expression] = field(default_factory=dict)
+    given: Mapping[str, Expression] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Element:
+    """One primitive part. `nets` in the order of its terminals; `control` names the source whose current controls it."""
+
+    name: str
+    kind: str
+    nets: tuple[str, ...]
+    values: Mapping[str, Expression] = field(default_factory=dict)
+    model: str = ""
+    scope: Scope = field(default_factory=Scope)
+    place: Place = field(default_factory=Place)
+    control: str = ""
+
+
+@dataclass(frozen=True)
+class Card:
+    """A model card: `kind` is the type (NMOS, D, ...), values are expressions of global parameters."""
+
+    name: str
+    kind: str
+    values: Mapping[str, Expression]
+    place: Place = field(default_factory=Place)
+
+
+@dataclass(frozen=True)
+class Netlist:
+    """A flat circuit. `root` holds the global parameters, `guesses` starting voltages of nets [V]."""
+
+    elements: tuple[Element, ...]
+    root: Scope = field(default_factory=Scope)
+    guesses: Mapping[str, Expression] = field(default_factory=dict)
+
+    @property
+    def nets(self) -> tuple[str, ...]:
+        """Every net but ground, in the order of first mention."""
+        seen = dict.fromkeys(net for element in self.elements for net in element.nets)
+        seen.pop(GROUND, None)
+        return tuple(seen)

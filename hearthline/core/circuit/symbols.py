@@ -1,0 +1,67 @@
+"""What each drawable part is: its terminals on the grid, and the values it takes.
+
+Positions are in grid steps relative to the part's origin, y downwards; the drawing of the symbol itself is the
+canvas's business. Graphic conventions after IEC 60617 and IEEE 315 in our own proportions.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+Point = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class ValueField:
+    """One value of a part: its name, its unit (SI), what it means, and its default as text ("" where it must be given)."""
+
+    name: str
+    unit: str
+    meaning: str
+    default: str = ""
+
+
+@dataclass(frozen=True)
+class Symbol:
+    """A primitive part: netlist kind, terminals in netlist order, and value fields."""
+
+    kind: str
+    terminals: tuple[tuple[str, Point], ...]
+    fields: tuple[ValueField, ...]
+    takes_model: bool = False
+
+
+_TWO = (("p", (0, -2)), ("n", (0, 2)))
+_FOUR = (("p", (2, -2)), ("n", (2, 2)), ("cp", (-2, -2)), ("cn", (-2, 2)))
+_MOS_FIELDS = (
+    ValueField("w", "m", "width of the whole gate, all fingers together"),
+    ValueField("l", "m", "length of the gate"),
+    ValueField("nf", "", "number of fingers the width is split into", "1"),
+    ValueField("m", "", "how many such devices stand in parallel", "1"),
+)
+
+SYMBOLS: dict[str, Symbol] = {
+    "NMOS": Symbol("M", (("d", (2, -2)), ("g", (-2, 0)), ("s", (2, 2)), ("b", (2, 0))), _MOS_FIELDS, True),
+    "PMOS": Symbol("M", (("d", (2, 2)), ("g", (-2, 0)), ("s", (2, -2)), ("b", (2, 0))), _MOS_FIELDS, True),
+    "D": Symbol("D", _TWO, (ValueField("area", "", "area as a multiple of the model's", "1"),), True),
+    "resistor": Symbol("R", _TWO, (ValueField("r", "Ω", "resistance"),)),
+    "capacitor": Symbol("C", _TWO, (ValueField("c", "F", "capacitance"),)),
+    "inductor": Symbol("L", _TWO, (ValueField("l", "H", "inductance"),)),
+    "voltage source": Symbol("V", _TWO, (ValueField("dc", "V", "voltage from the first terminal to the second"),)),
+    "current source": Symbol("I", _TWO, (ValueField("dc", "A", "current from the first terminal through the source"),)),
+    "voltage-controlled voltage": Symbol("E", _FOUR, (ValueField("gain", "V/V", "voltage gain"),)),
+    "voltage-controlled current": Symbol("G", _FOUR, (ValueField("gm", "S", "transconductance"),)),
+}
+"""Drawable primitives by the name that a cell file gives them; kit devices use the entry of their model type."""
+
+GROUND_SYMBOL = "ground"
+
+
+def place_terminal(at: Point, turn: int, flip: bool, offset: Point) -> Point:
+    """Where a terminal lies: flip left to right first, then `turn` quarter turns clockwise, then moved to `at`."""
+    x, y = offset
+    if flip:
+        x = -x
+    for _ in range(turn % 4):
+        x, y = -y, x
+    return at[0] + x, at[1] + y

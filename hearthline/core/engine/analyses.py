@@ -1,0 +1,101 @@
+"""The analyses of the direct current: operating point and sweep, from a circuit and its conditions to a dataset."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.circuit.netlist import Netlist
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.system import System, lower
+from hearthline.core.errors import CircuitError
+from hearthline.core.process.models import ModelSet
+
+
+@dataclass(frozen=True)
+class Result:
+    """A dataset, and the solution it was read from (for its log, failures and counts)."""
+
+    dataset: Dataset
+    solution: Solution
+
+
+@dataclass(frozen=True)
+class SweptSource:
+    """A source whose direct value [V or A] takes each of `points` (points,)."""
+
+    source: str
+    points: np.ndarray
+    unit: str = "V"
+
+
+def operating_point(
+    netlist: Netlist, models: ModelSet, lanes: Lanes, tolerances: Tolerances | None = None, job: Job | None = None
+) -> Result:
+    """All voltages, branch currents and device variables in each lane; the dataset has one point."""
+    system = lower(netlist, models, lanes)
+    solution = solve(system, Sweep(), tolerances or Tolerances(), None, _visible(system), job)
+    return Result(_dataset("op", solution, "point", "", np.zeros(1)), solution)
+
+
+def dc_sweep(
+    netlist: Netlist,
+    models: ModelSet,
+    lanes: Lanes,
+    swept: SweptSource,
+    watch: tuple[str, ...] | None = None,
+    tolerances: Tolerances | None = None,
+    job: Job | None = None,
+) -> Result:
+    """The source swept in each lane; keeps the curves named in `watch` (None: everything).
+
+    Raises CircuitError for a source or a watched quantity that the circuit does not have.
+    """
+    system = lower(netlist, models, lanes)
+    if swept.source not in system.source_slots:
+        known = ", ".join(system.source_slots) or "none"
+        raise CircuitError(f"there is no source '{swept.source}' to sweep; there is {known}", part=swept.source)
+    unknowns, variables = _watched(system, watch)
+    sweep = Sweep((swept.source,), swept.points)
+    solution = solve(system, sweep, tolerances or Tolerances(), unknowns, variables, job)
+    return Result(_dataset("dc", solution, swept.source, swept.unit, swept.points), solution)
+
+
+def _visible(system: System) -> list[int]:
+    """Indices of the variables of drawn or written parts, not of resistances inside them."""
+    drawn = {element.name for element in system.netlist.elements}
+    return [k for k, variable in enumerate(system.variables) if variable.element in drawn]
+
+
+def _watched(system: System, watch: tuple[str, ...] | None) -> tuple[list[int] | None, list[int]]:
+    if watch is None:
+        return None, _visible(system)
+    unknowns = {unknown.label: k for k, unknown in enumerate(system.unknowns)}
+    variables = {variable.label: k for k, variable in enumerate(system.variables)}
+    for label in watch:
+        if label not in unknowns and label not in variables:
+            raise CircuitError(f"there is no quantity '{label}' to watch; nets are {', '.join(system.nets[:12])}")
+    return [unknowns[w] for w in watch if w in unknowns], [variables[w] for w in watch if w in variables]
+
+
+def _dataset(kind: str, solution: Solution, axis: str, unit: str, points: np.ndarray) -> Dataset:
+    system = solution.system
+    curves: dict[str, np.ndarray] = {}
+    units: dict[str, str] = {}
+    for position, k in enumerate(solution.unknowns):
+        unknown = system.unknowns[k]
+        curves[unknown.label], units[unknown.label] = solution.kept[:, :, position], unknown.kind.replace("I", "A")
+    for position, k in enumerate(solution.variables):
+        variable = system.variables[k]
+        curves[variable.label], units[variable.label] = solution.readouts[:, :, position], variable.unit
+    return Dataset(kind, axis, unit, points, curves, units, conditions_of(system.lanes), solution.outcomes)
+
+
+def conditions_of(lanes: Lanes) -> Mapping[str, np.ndarray]:
+    """The conditions of each lane as labelled arrays."""
+    return {"corner": np.array(lanes.corners), "temperature": np.asarray(lanes.celsius), **lanes.parameters}

@@ -1,0 +1,83 @@
+"""What the engine must know about a kind of part, beside its kernel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from hearthline.core.circuit.netlist import Card, Element
+from hearthline.core.errors import CircuitError
+
+Numbers = Mapping[str, np.ndarray]
+
+REFERENCE_TEMPERATURE = 27.0
+"""Temperature [degC] at which model parameters hold unless the card says otherwise (TNOM)."""
+
+
+@dataclass(frozen=True)
+class Readout:
+    """An operating-point variable: its name and SI unit."""
+
+    name: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class Inside:
+    """A series resistance of a device: terminal `terminal` is moved to an inner net behind it."""
+
+    terminal: int
+    suffix: str
+    resistance: Callable[[Numbers, Numbers], np.ndarray]
+
+
+@dataclass(frozen=True)
+class DeviceKind:
+    """A kind of part as the engine sees it.
+
+    `prepare(instance, card, celsius)` turns parameters, each an array with one entry a lane, into the values [lane,
+    value] of the kernel. `defaults` are of the instance, `card_defaults` of its model (None: worked out by `prepare`).
+    """
+
+    kernel: Callable
+    terminals: int
+    prepare: Callable[[Numbers, Numbers, np.ndarray], list[np.ndarray]]
+    values: int
+    readouts: tuple[Readout, ...]
+    defaults: Mapping[str, float | None] = field(default_factory=dict)
+    card_kinds: tuple[str, ...] = ()
+    card_defaults: Mapping[str, float | None] = field(default_factory=dict)
+    card_later: frozenset[str] = frozenset()
+    memory: int = 0
+    branch: bool = False
+    controlled_by_branch: bool = False
+    inside: tuple[Inside, ...] = ()
+    must_be_positive: tuple[str, ...] = ()
+
+    @property
+    def width(self) -> int:
+        """Terminals with the branch currents among them."""
+        return self.terminals + self.branch + self.controlled_by_branch
+
+
+def complain(element: Element, message: str) -> CircuitError:
+    """A CircuitError about `element`, with its place."""
+    return CircuitError(f"{element.name}: {message}", element.name, "", element.place.file, element.place.line)
+
+
+def check_names(element: Element, kind: DeviceKind, card: Card | None) -> None:
+    """Raises CircuitError for a parameter that the kind of part or its model does not have."""
+    for name in element.values:
+        if name not in kind.defaults:
+            raise complain(element, f"there is no parameter '{name}'; there are {', '.join(kind.defaults)}")
+    if card is None:
+        return
+    for name in card.values:
+        if name not in kind.card_defaults and name not in kind.card_later:
+            raise CircuitError(
+                f"model {card.name}: there is no parameter '{name}'; there are {', '.join(kind.card_defaults)}",
+                file=card.place.file,
+                line=card.place.line,
+            )

@@ -1,0 +1,110 @@
+"""The compiled driver: solves a list of lanes, each at every point of its sweep, and keeps what is watched."""
+
+from __future__ import annotations
+
+import numba as nb
+import numpy as np
+from numba import float64, int64
+
+from hearthline.core.engine.continuation import LEAST_SHUNT, find_start
+from hearthline.core.engine.newton import (
+    CIRCUIT, COUNTERS, GMIN_LIMIT, HELPER, ITERATION_COUNT, LAST_COLUMN, SINGULAR, SOLVED, STATE, STOPPED, State, newton,
+)  # fmt: skip
+from hearthline.core.engine.outcome import Helper
+from hearthline.core.engine.signature import GMIN, OPTIONS, READOUT, SCALE, START, START_MODE, TRUST
+
+GMIN_LEFT = int(Helper.GMIN_LEFT)
+_F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
+
+
+@nb.njit(STATE(CIRCUIT, int64, int64, int64, int64, _I, _F), **OPTIONS)
+def new_state(circuit, size, values, memory, readouts, control, limits):
+    """Fresh arrays for one worker."""
+    terminals, slopes = circuit.nodes.shape[0], circuit.slots.shape[0]
+    setting = np.zeros(3)
+    setting[GMIN], setting[SCALE], setting[START_MODE] = limits[GMIN_LIMIT], 1.0, START
+    return State(
+        np.zeros(values), np.zeros(memory), setting, np.zeros(size), np.zeros(terminals), np.zeros(slopes),
+        np.zeros(terminals), np.zeros(slopes), np.zeros(readouts), np.zeros((size, size)), np.zeros(size),
+        np.zeros(COUNTERS, np.int64), control, limits,
+    )  # fmt: skip
+
+
+@nb.njit(int64(CIRCUIT, STATE, float64), **OPTIONS)
+def next_point(circuit, state, shunt):
+    """Solves from the neighbour's solution in x, and from nothing where that fails."""
+    outcome = newton(circuit, state, shunt)
+    if outcome == SOLVED or outcome == STOPPED:
+        return outcome
+    state.x[:] = 0.0
+    state.setting[START_MODE] = START
+    return find_start(circuit, state, shunt)
+
+
+@nb.njit(nb.void(CIRCUIT, STATE, _I, _I, _F, _F), **OPTIONS)
+def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
+    """Copies the watched unknowns and operating-point variables of the solution in x."""
+    for j in range(unknowns.shape[0]):
+        kept[j] = state.x[unknowns[j]]
+    if readouts.shape[0] == 0:
+        return
+    for g in range(len(circuit.kernels)):
+        circuit.kernels[g](
+            READOUT, circuit.spans[g], state.x, circuit.nodes, state.values, state.memory, state.setting,
+            state.flow, state.slope, state.charge, state.capacity, state.readout,
+        )  # fmt: skip
+    for j in range(readouts.shape[0]):
+        kept_readouts[j] = state.readout[readouts[j]]
+
+
+@nb.njit(
+    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, int64, _F, int64, int64),
+    **OPTIONS,
+)
+def run_lanes(
+    circuit, values, guesses, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
+    moved, iterations, control, share, limits, memory, readout_count,
+):  # fmt: skip
+    """Solves the given lanes one after the other and writes into the arrays of all lanes.
+
+    values (lanes, values); guesses (lanes, unknowns + 1); swept: indices into values that take sweep[lane, point];
+    kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
+    helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure; iterations (shares,);
+    control: entry 0 stops all workers, entry 1 + share counts points done.
+    """
+    size = guesses.shape[1]
+    state = new_state(circuit, size, values.shape[1], memory, readout_count, control, limits)
+    neighbour = np.zeros(size)
+    has_neighbour = False
+    for lane in lanes:
+        state.values[:] = values[lane]
+        state.x[:] = neighbour if has_neighbour else guesses[lane]
+        state.setting[START_MODE] = TRUST if has_neighbour or np.any(guesses[lane] != 0.0) else START
+        fresh, shunt = not has_neighbour, 0.0
+        for point in range(sweep.shape[1]):
+            for j in range(swept.shape[0]):
+                state.values[swept[j]] = sweep[lane, point]
+            outcome = find_start(circuit, state, shunt) if fresh else next_point(circuit, state, shunt)
+            outcomes[lane, point] = outcome
+            if outcome == STOPPED:
+                iterations[share] += state.counters[ITERATION_COUNT]
+                return
+            control[1 + share] += 1
+            fresh = outcome != SOLVED
+            if fresh:
+                moved[lane] = state.step
+                if outcome == SINGULAR:
+                    moved[lane, :] = 0.0
+                    moved[lane, state.counters[LAST_COLUMN]] = 1.0
+                state.x[:] = 0.0
+                state.setting[START_MODE] = START
+                continue
+            helpers[lane] = max(helpers[lane], state.counters[HELPER])
+            if state.counters[HELPER] == GMIN_LEFT:
+                shunt = LEAST_SHUNT
+            state.counters[HELPER] = 0
+            keep(circuit, state, unknowns, readouts, kept[lane, point], kept_readouts[lane, point])
+            if point == 0:
+                neighbour[:] = state.x
+                has_neighbour = True
+    iterations[share] += state.counters[ITERATION_COUNT]

@@ -1,0 +1,50 @@
+"""Lanes: full sets of conditions, as arrays with one entry a lane."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from hearthline.core.engine.devices.kind import REFERENCE_TEMPERATURE
+
+
+@dataclass(frozen=True)
+class Lanes:
+    """Conditions of each lane: corner name, temperature [degC], parameters of the root, and values set at sources
+    (element name to its direct value [V or A])."""
+
+    corners: tuple[str, ...] = ("",)
+    celsius: np.ndarray = field(default_factory=lambda: np.array([REFERENCE_TEMPERATURE]))
+    parameters: Mapping[str, np.ndarray] = field(default_factory=dict)
+    sources: Mapping[str, np.ndarray] = field(default_factory=dict)
+
+    def __len__(self) -> int:
+        return len(self.corners)
+
+    def spread(self, **axes: Sequence[float] | np.ndarray) -> Lanes:
+        """Every lane at every entry of the axes, the last axis fastest.
+
+        An axis is called `celsius`, `parameter:NAME` or `source:NAME`.
+        """
+        lanes = self
+        for name, values in axes.items():
+            lanes = lanes._spread_one(name, np.asarray(values, float))
+        return lanes
+
+    def _spread_one(self, axis: str, entries: np.ndarray) -> Lanes:
+        times = len(entries)
+        corners = tuple(corner for corner in self.corners for _ in range(times))
+        celsius = np.repeat(self.celsius, times)
+        parameters = {name: np.repeat(values, times) for name, values in self.parameters.items()}
+        sources = {name: np.repeat(values, times) for name, values in self.sources.items()}
+        tiled = np.tile(entries, len(self))
+        what, _, name = axis.partition(":")
+        if what == "celsius":
+            celsius = tiled
+        elif what == "parameter":
+            parameters[name] = tiled
+        else:
+            sources[name] = tiled
+        return Lanes(corners, celsius, parameters, sources)

@@ -1,0 +1,52 @@
+"""How a solution ended: one member for each way, whose text is the sentence a person reads."""
+
+from __future__ import annotations
+
+from enum import IntEnum
+
+
+class Outcome(IntEnum):
+    """Result code of one lane at one point, as the compiled code returns it."""
+
+    SOLVED = 0
+    NOT_RUN = 1
+    NO_CONVERGENCE = 2
+    SINGULAR = 3
+    NOT_A_NUMBER = 4
+    STOPPED = 5
+
+    @property
+    def sentence(self) -> str:
+        """What happened and what to try."""
+        return _SENTENCES[self]
+
+
+_SENTENCES = {
+    Outcome.SOLVED: "solved",
+    Outcome.NOT_RUN: "not run",
+    Outcome.NO_CONVERGENCE: "Newton's method did not settle, nor did raising gmin or the sources step by step; "
+    "look at the nets that moved last, or give a starting voltage with .nodeset",
+    Outcome.SINGULAR: "the equations have no single solution; look for a net that nothing holds, "
+    "or sources that contradict each other",
+    Outcome.NOT_A_NUMBER: "a device gave a value that is not a number; look at the sizes and model of the parts named",
+    Outcome.STOPPED: "stopped",
+}
+
+
+class Helper(IntEnum):
+    """What it took to find a lane's solution, from the easiest on."""
+
+    NONE = 0
+    GMIN_STEPPING = 1
+    SOURCE_STEPPING = 2
+    GMIN_LEFT = 3
+
+    @property
+    def sentence(self) -> str:
+        """For the log of a run."""
+        return {
+            Helper.NONE: "plain Newton",
+            Helper.GMIN_STEPPING: "gmin stepping",
+            Helper.SOURCE_STEPPING: "source stepping",
+            Helper.GMIN_LEFT: "1e-12 S left from every net to ground",
+        }[self]

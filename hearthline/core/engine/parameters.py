@@ -1,0 +1,53 @@
+"""Evaluates the expressions of a netlist, scope by scope, for all lanes at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from hearthline.core.circuit.netlist import Scope
+from hearthline.core.errors import ExpressionError
+from hearthline.core.expression import Expression, Value
+
+
+class Environment:
+    """Values of parameters; `overrides` win over what the outermost scope defines. `temper` is the temperature [degC]."""
+
+    def __init__(self, overrides: Mapping[str, Value], celsius: Value):
+        self._overrides = {**overrides, "temper": celsius}
+        self._known: dict[tuple[int, str], Value] = {}
+        self._busy: list[str] = []
+
+    def value(self, expression: Expression, scope: Scope) -> Value:
+        """The value of `expression` in `scope`: a float, or an array with one entry a lane. Raises ExpressionError."""
+        return expression.value(lambda name: self._find(name, scope))
+
+    def _find(self, name: str, scope: Scope | None) -> Value:
+        while scope is not None:
+            if name in scope.given:
+                return self._evaluate(name, scope.given[name], scope, scope.parent or Scope())
+            outermost = scope.parent is None
+            if name in scope.defined and not (outermost and name in self._overrides):
+                return self._evaluate(name, scope.defined[name], scope, scope)
+            scope = scope.parent
+        if name in self._overrides:
+            return self._overrides[name]
+        raise ExpressionError(f"unknown parameter '{name}'")
+
+    def _evaluate(self, name: str, expression: Expression, owner: Scope, inside: Scope) -> Value:
+        key = (id(owner), name)
+        if key not in self._known:
+            if name in self._busy:
+                raise ExpressionError(f"parameter '{name}' depends on itself ({' > '.join([*self._busy, name])})")
+            self._busy.append(name)
+            try:
+                self._known[key] = self.value(expression, inside)
+            finally:
+                self._busy.pop()
+        return self._known[key]
+
+
+def as_array(value: Value, lanes: int) -> np.ndarray:
+    """`value` with one entry a lane."""
+    return np.broadcast_to(np.asarray(value, float), (lanes,))

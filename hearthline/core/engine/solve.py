@@ -1,0 +1,140 @@
+"""Runs the compiled driver over all lanes on all processors."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from hearthline.core.circuit.checks import nets_touched
+from hearthline.core.engine.drive import run_lanes
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.outcome import Helper, Outcome
+from hearthline.core.engine.system import System
+from hearthline.core.errors import ConvergenceError
+
+
+@dataclass(frozen=True)
+class Tolerances:
+    """When Newton is done: relative step, absolute steps [V] and [A], gmin across junctions [S], most iterations."""
+
+    reltol: float = 1e-7
+    vntol: float = 1e-9
+    abstol: float = 1e-15
+    gmin: float = 0.0
+    iterations: int = 100
+
+    def array(self) -> np.ndarray:
+        """As compiled code takes them."""
+        return np.array([self.reltol, self.vntol, self.abstol, self.gmin, float(self.iterations)])
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """Sources that take a value at each point: `points` (points,) or (lanes, points), in V or A."""
+
+    sources: tuple[str, ...] = ()
+    points: np.ndarray = field(default_factory=lambda: np.zeros(1))
+
+
+@dataclass(frozen=True)
+class Solution:
+    """What came out, in all lanes.
+
+    `kept` (lanes, points, watched unknowns), `readouts` (lanes, points, watched variables), NaN where there is no
+    solution; `outcomes` (lanes, points) of Outcome; `helpers` (lanes,) of Helper; `moved` (lanes, unknowns + 1) the
+    last Newton step of a lane that failed.
+    """
+
+    system: System
+    unknowns: np.ndarray
+    variables: np.ndarray
+    kept: np.ndarray
+    readouts: np.ndarray
+    outcomes: np.ndarray
+    helpers: np.ndarray
+    moved: np.ndarray
+    iterations: int
+    seconds: float
+
+    @property
+    def failed_lanes(self) -> np.ndarray:
+        """Indices of lanes with a point that was tried and not solved."""
+        bad = (self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED) & (self.outcomes != Outcome.NOT_RUN)
+        return np.flatnonzero(bad.any(axis=1))
+
+    def failure(self, lane: int) -> ConvergenceError:
+        """The error that says why `lane` failed: the outcome, and the nets and parts that moved last."""
+        first = next(o for o in self.outcomes[lane] if o not in (Outcome.SOLVED, Outcome.NOT_RUN))
+        steps = np.abs(self.moved[lane, 1 : self.system.net_count + 1])
+        worst = [k for k in np.argsort(-np.nan_to_num(steps, nan=np.inf), kind="stable")[:3] if steps[k] != 0]
+        nets = tuple(self.system.unknowns[k].name for k in worst)
+        parts = nets_touched(self.system.netlist.elements, nets[:1])[:4]
+        where = f"; moved last: nets {', '.join(nets)}, parts {', '.join(parts)}" if nets else ""
+        return ConvergenceError(Outcome(first).sentence + where, nets, parts)
+
+    def log(self) -> list[str]:
+        """One line for each help that lanes needed."""
+        return [
+            f"{count} of {len(self.helpers)} lanes: {helper.sentence}"
+            for helper in Helper
+            if helper and (count := int(np.sum(self.helpers == helper)))
+        ]
+
+
+def solve(
+    system: System,
+    sweep: Sweep = Sweep(),  # noqa: B008  frozen
+    tolerances: Tolerances = Tolerances(),  # noqa: B008  frozen
+    unknowns: Sequence[int] | None = None,
+    variables: Sequence[int] = (),
+    job: Job | None = None,
+) -> Solution:
+    """Solves `system` in every lane at every point of `sweep`; keeps the given unknowns (None: all) and variables.
+
+    A lane that fails is marked and the others stand. Returns what is there when the job is stopped.
+    """
+    job = job or Job()
+    lanes, points = len(system.lanes), np.atleast_2d(sweep.points).shape[1]
+    watched = np.array(range(len(system.unknowns)) if unknowns is None else unknowns, np.int64)
+    watched_variables = np.array(variables, np.int64)
+    solution = Solution(
+        system, watched, watched_variables,
+        np.full((lanes, points, len(watched)), np.nan),
+        np.full((lanes, points, len(watched_variables)), np.nan),
+        np.full((lanes, points), int(Outcome.NOT_RUN), np.int64),
+        np.zeros(lanes, np.int64),
+        np.zeros((lanes, len(system.unknowns) + 1)),
+        0, 0.0,
+    )  # fmt: skip
+    job.total = lanes * points
+    counts = np.zeros(job.shares, np.int64)
+    begin = time.perf_counter()
+    _run(system, sweep, tolerances, solution, counts, job)
+    return replace(solution, iterations=int(counts.sum()), seconds=time.perf_counter() - begin)
+
+
+def _run(system, sweep, tolerances, solution, counts, job) -> None:
+    lanes, points = solution.outcomes.shape
+    table = np.array(np.broadcast_to(np.atleast_2d(sweep.points), (lanes, points)), float, order="C")
+    swept = np.array([system.source_slots[name] for name in sweep.sources], np.int64)
+    circuit, limits = system.circuit, tolerances.array()
+
+    def work(task: tuple[int, np.ndarray]) -> None:
+        share, chunk = task
+        run_lanes(
+            circuit, system.values, system.guesses, chunk, swept, table, solution.unknowns + 1, solution.variables,
+            solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, counts, job.control,
+            share, limits, system.memory, len(system.variables),
+        )  # fmt: skip
+
+    # neighbouring lanes stay together, so that each starts from a close one; more shares than workers even out the load
+    shares = np.array_split(np.arange(lanes), min(lanes, job.shares))
+    if len(shares) == 1:
+        work((0, shares[0]))
+        return
+    with ThreadPoolExecutor(job.workers) as pool:
+        list(pool.map(work, enumerate(shares)))

@@ -1,0 +1,62 @@
+"""Every error the core raises, in one tree.
+
+HearthlineError             anything a user can mend; its text is written for the user
+├── QuantityError           a text that is not a number with an allowed unit
+├── ExpressionError         an expression or formula with a mistake in it; knows the column
+├── FileError               a file that cannot be read, or says something wrong; knows file, line, column
+│   └── DeckError           the same for decks and model cards
+├── CircuitError            a drawing or netlist that cannot be simulated; knows part and net
+└── SolveError              the equations could not be solved
+    └── ConvergenceError    Newton and its helpers gave up; knows the nets and parts that moved last
+"""
+
+from __future__ import annotations
+
+
+class HearthlineError(Exception):
+    """Anything a user can mend. The text says what is wrong and what to do."""
+
+
+class QuantityError(HearthlineError):
+    """A text that is not a number, or has a unit that does not fit."""
+
+
+class ExpressionError(HearthlineError):
+    """An expression that cannot be read or evaluated; `column` counts from 1, or is 0 where it is not known."""
+
+    def __init__(self, message: str, column: int = 0):
+        super().__init__(message)
+        self.column = column
+
+
+class FileError(HearthlineError):
+    """A file that cannot be used; `str()` reads `file:line:column: message`, without what is not known."""
+
+    def __init__(self, message: str, file: str, line: int = 0, column: int = 0):
+        place = ":".join([file, *(str(n) for n in (line, column) if n)])
+        super().__init__(f"{place}: {message}")
+        self.message, self.file, self.line, self.column = message, file, line, column
+
+
+class DeckError(FileError):
+    """A deck or a file of model cards that says something wrong; the line is the one a person must mend."""
+
+
+class CircuitError(HearthlineError):
+    """A circuit that cannot be simulated as it is; names the part and the net it is about, and the deck line."""
+
+    def __init__(self, message: str, part: str = "", net: str = "", file: str = "", line: int = 0):
+        super().__init__(message)
+        self.part, self.net, self.file, self.line = part, net, file, line
+
+
+class SolveError(HearthlineError):
+    """The equations could not be solved."""
+
+
+class ConvergenceError(SolveError):
+    """No solution was found; `nets` and `parts` are those that moved last, the worst first."""
+
+    def __init__(self, message: str, nets: tuple[str, ...] = (), parts: tuple[str, ...] = ()):
+        super().__init__(message)
+        self.nets, self.parts = nets, parts

@@ -1,0 +1,163 @@
+"""Expressions of named parameters: `2*wn`, `{vdd/2}`; values may be floats or arrays with one entry a lane."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+from lark import Lark, Token, Tree
+from lark.exceptions import UnexpectedInput
+
+from hearthline.core.errors import ExpressionError, QuantityError
+from hearthline.core.quantity import read, read_deck
+
+Value = float | np.ndarray
+
+FUNCTIONS: dict[str, tuple[int, Callable]] = {
+    "abs": (1, np.abs), "sqrt": (1, np.sqrt), "exp": (1, np.exp), "ln": (1, np.log), "log": (1, np.log),
+    "log10": (1, np.log10), "sin": (1, np.sin), "cos": (1, np.cos), "tan": (1, np.tan), "atan": (1, np.arctan),
+    "sinh": (1, np.sinh), "cosh": (1, np.cosh), "tanh": (1, np.tanh), "floor": (1, np.floor), "ceil": (1, np.ceil),
+    "int": (1, np.trunc), "sgn": (1, np.sign), "min": (2, np.minimum), "max": (2, np.maximum), "pow": (2, np.power),
+    "hypot": (2, np.hypot), "atan2": (2, np.arctan2),
+}  # fmt: skip
+OPERATORS: dict[str, Callable] = {
+    "add": np.add, "sub": np.subtract, "mul": np.multiply, "div": np.true_divide, "mod": np.mod, "pow": np.power,
+    "neg": np.negative, "inv": lambda a: 1.0 * np.logical_not(a), "choose": np.where,
+    "either": lambda a, b: 1.0 * np.logical_or(a, b), "both": lambda a, b: 1.0 * np.logical_and(a, b),
+    "eq": lambda a, b: 1.0 * np.equal(a, b), "ne": lambda a, b: 1.0 * np.not_equal(a, b),
+    "lt": lambda a, b: 1.0 * np.less(a, b), "le": lambda a, b: 1.0 * np.less_equal(a, b),
+    "gt": lambda a, b: 1.0 * np.greater(a, b), "ge": lambda a, b: 1.0 * np.greater_equal(a, b),
+}  # fmt: skip
+CONSTANTS = {"pi": np.pi}
+
+
+@cache
+def _parser() -> Lark:
+    grammar = Path(__file__).with_name("expression.lark").read_text(encoding="utf-8")
+    return Lark(grammar, parser="lalr", propagate_positions=True)
+
+
+@dataclass(frozen=True)
+class Expression:
+    """A parsed expression. `deck` chooses how numbers are read (`m` and `M` are both milli in a deck)."""
+
+    text: str
+    deck: bool = False
+    _tree: Tree | Token | float = field(default=0.0, compare=False, repr=False)
+
+    @classmethod
+    def parse(cls, text: str, deck: bool = False) -> Expression:
+        """Reads `text`; raises ExpressionError with the column of the mistake."""
+        return cls(text, deck, _parse(text, deck))
+
+    @classmethod
+    def constant(cls, value: float) -> Expression:
+        """An expression that is just a number."""
+        return cls(repr(value), False, float(value))
+
+    @property
+    def names(self) -> frozenset[str]:
+        """The parameters it refers to."""
+        if isinstance(self._tree, float):
+            return frozenset()
+        return frozenset(str(node.children[0]) for node in self._tree.find_data("name")) - CONSTANTS.keys()
+
+    def value(self, lookup: Callable[[str], Value] | Mapping[str, Value]) -> Value:
+        """Its value, with each parameter taken from `lookup`; raises ExpressionError for an unknown one."""
+        find = lookup if callable(lookup) else _finder(lookup)
+        result = _evaluate(self._tree, find, self.deck)
+        if not np.all(np.isfinite(result)):
+            raise ExpressionError(f"'{self.text}' does not give a finite number")
+        return result
+
+
+def parse_value(text: str, unit: str) -> Expression:
+    """What a value field holds: a number that may carry `unit`, or an expression of parameters.
+
+    Raises ExpressionError, or QuantityError where the text looks like a number.
+    """
+    try:
+        return Expression(text, False, read(text, unit))
+    except QuantityError as not_a_number:
+        looks_like_one = text.strip()[:1].isdigit() and not set(text) & set("*/+-()^?")
+        try:
+            return Expression.parse(text)
+        except ExpressionError:
+            if looks_like_one:
+                raise not_a_number from None
+            raise
+
+
+def _finder(values: Mapping[str, Value]) -> Callable[[str], Value]:
+    def find(name: str) -> Value:
+        if name not in values:
+            raise ExpressionError(f"unknown parameter '{name}'")
+        return values[name]
+
+    return find
+
+
+@cache
+def _parse(text: str, deck: bool) -> Tree | float:
+    try:
+        return read_deck(text) if deck else read(text)
+    except QuantityError:
+        pass
+    try:
+        tree = _parser().parse(text)
+    except UnexpectedInput as error:
+        column = error.column if error.column and error.column > 0 else len(text) + 1
+        raise ExpressionError(_mistake(text, column), column) from None
+    for token in tree.scan_values(lambda t: isinstance(t, Token) and t.type == "NUMBER"):
+        _number(token, deck)
+    return tree
+
+
+def _mistake(text: str, column: int) -> str:
+    opened, closed = text.count("("), text.count(")")
+    if opened > closed:
+        return f"a closing bracket is missing in '{text}'"
+    if closed > opened:
+        return f"there is a closing bracket too many in '{text}'"
+    found = f"'{text[column - 1]}'" if column <= len(text) else "the end"
+    return f"'{text}' is not a number or expression: {found} was not expected at column {column}"
+
+
+def _number(token: Token, deck: bool) -> float:
+    try:
+        return read_deck(str(token)) if deck else read(str(token))
+    except QuantityError as error:
+        raise ExpressionError(str(error), token.column or 0) from None
+
+
+def _evaluate(node: Tree | float, find: Callable[[str], Value], deck: bool) -> Value:
+    if isinstance(node, float):
+        return node
+    rule, children = node.data, node.children
+    if rule == "number":
+        return _number(children[0], deck)
+    if rule == "name":
+        name = str(children[0])
+        return CONSTANTS[name] if name in CONSTANTS else find(name)
+    if rule == "call":
+        return _call(children, find, deck)
+    with np.errstate(all="ignore"):
+        return _unwrap(OPERATORS[rule](*(_evaluate(child, find, deck) for child in children)))
+
+
+def _call(children: list, find: Callable[[str], Value], deck: bool) -> Value:
+    name, arguments = str(children[0]).lower(), [c for c in children[1:] if c is not None]
+    if name not in FUNCTIONS:
+        raise ExpressionError(f"unknown function '{name}'; there are {', '.join(sorted(FUNCTIONS))}")
+    wanted, function = FUNCTIONS[name]
+    if len(arguments) != wanted:
+        raise ExpressionError(f"{name}() takes {wanted} argument{'s' * (wanted > 1)}, not {len(arguments)}")
+    with np.errstate(all="ignore"):
+        return _unwrap(function(*(_evaluate(argument, find, deck) for argument in arguments)))
+
+
+def _unwrap(value: Value) -> Value:
+    return value if isinstance(value, np.ndarray) and value.ndim else float(value)
