@@ -65,7 +65,9 @@ def _definitions(cell: Cell) -> dict[str, Expression]:
 
 def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...]):
     if cell.name in path:
-        raise CircuitError(f"cell {cell.name} contains itself ({' > '.join([*path, cell.name])}); remove one of the blocks")
+        raise CircuitError(
+            f"cell {cell.name} contains itself ({' > '.join([*path, cell.name])}); remove one of the blocks"
+        )
     _refuse_twins(cell)
     connections = library.connections(cell)
 
@@ -120,5 +122,7 @@ def _refuse_twins(cell: Cell) -> None:
     seen: set[str] = set()
     for part in cell.parts:
         if part.name.lower() in seen:
-            raise CircuitError(f"{part.name}: this name is used twice in {cell.name}; rename one of them", part=part.name)
+            raise CircuitError(
+                f"{part.name}: this name is used twice in {cell.name}; rename one of them", part=part.name
+            )
         seen.add(part.name.lower())

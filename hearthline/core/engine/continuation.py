@@ -98,5 +98,3 @@ def find_start(circuit, state, shunt):
         return outcome
     state.counters[HELPER] = SOURCE_STEPPING
     return step_sources(circuit, state, shunt)
-
-

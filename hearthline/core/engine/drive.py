@@ -8,7 +8,18 @@ from numba import float64, int64
 
 from hearthline.core.engine.continuation import LEAST_SHUNT, find_start
 from hearthline.core.engine.newton import (
-    CIRCUIT, COUNTERS, GMIN_LIMIT, HELPER, ITERATION_COUNT, LAST_COLUMN, SINGULAR, SOLVED, STATE, STOPPED, State, newton,
+    CIRCUIT,
+    COUNTERS,
+    GMIN_LIMIT,
+    HELPER,
+    ITERATION_COUNT,
+    LAST_COLUMN,
+    SINGULAR,
+    SOLVED,
+    STATE,
+    STOPPED,
+    State,
+    newton,
 )  # fmt: skip
 from hearthline.core.engine.outcome import Helper
 from hearthline.core.engine.signature import GMIN, OPTIONS, READOUT, SCALE, START, START_MODE, TRUST

@@ -6,7 +6,6 @@ import os
 
 import numpy as np
 
-
 SHARES_PER_WORKER = 4
 
 

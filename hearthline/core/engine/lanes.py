@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from hearthline.core.engine.devices.kind import REFERENCE_TEMPERATURE
+REFERENCE_TEMPERATURE = 27.0
+"""Temperature [degC] of a lane, and of model parameters (TNOM), unless something else is said."""
 
 
 @dataclass(frozen=True)

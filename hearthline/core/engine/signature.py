@@ -33,7 +33,8 @@ LIMIT, START, TRUST = 0.0, 1.0, 2.0
 
 _F = float64[::1]
 KERNEL = int64(int64, int64[::1], _F, int32[::1], _F, _F, _F, _F, _F, _F, _F, _F)
-KERNELS = nb.types.ListType(nb.types.FunctionType(KERNEL))
+KERNEL_TYPE = nb.types.FunctionType(KERNEL)
+KERNELS = nb.types.ListType(KERNEL_TYPE)
 
 OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy"}
 """How every compiled function of the engine is compiled."""
@@ -42,3 +43,15 @@ OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy"}
 def kernel(function):
     """Compiles a device kernel, with the signature above, at import; from the cache where there is one."""
     return nb.njit(KERNEL, **OPTIONS)(function)
+
+
+@nb.njit(KERNELS(), **OPTIONS)
+def no_kernels():
+    """An empty list of kernels. Compiled and cached, because the list class compiles itself anew in every process."""
+    return nb.typed.List.empty_list(KERNEL_TYPE)
+
+
+@nb.njit(nb.void(KERNELS, KERNEL_TYPE), **OPTIONS)
+def add_kernel(kernels, one):
+    """Appends to such a list."""
+    kernels.append(one)

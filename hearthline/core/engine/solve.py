@@ -63,7 +63,9 @@ class Solution:
     @property
     def failed_lanes(self) -> np.ndarray:
         """Indices of lanes with a point that was tried and not solved."""
-        bad = (self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED) & (self.outcomes != Outcome.NOT_RUN)
+        bad = (
+            (self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED) & (self.outcomes != Outcome.NOT_RUN)
+        )
         return np.flatnonzero(bad.any(axis=1))
 
     def failure(self, lane: int) -> ConvergenceError:
@@ -87,8 +89,8 @@ class Solution:
 
 def solve(
     system: System,
-    sweep: Sweep = Sweep(),  # noqa: B008  frozen
-    tolerances: Tolerances = Tolerances(),  # noqa: B008  frozen
+    sweep: Sweep = Sweep(),
+    tolerances: Tolerances = Tolerances(),
     unknowns: Sequence[int] | None = None,
     variables: Sequence[int] = (),
     job: Job | None = None,

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-import numba as nb
 import numpy as np
 
 from hearthline.core.circuit.checks import check
@@ -16,7 +15,7 @@ from hearthline.core.engine.devices.kind import DeviceKind, check_names, complai
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.newton import Circuit
 from hearthline.core.engine.parameters import Environment, as_array
-from hearthline.core.engine.signature import KERNEL
+from hearthline.core.engine.signature import add_kernel, no_kernels
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.process.models import ModelSet
 
@@ -76,9 +75,9 @@ class System:
     @cached_property
     def circuit(self) -> Circuit:
         """What compiled code takes."""
-        kernels = nb.typed.List.empty_list(nb.types.FunctionType(KERNEL))
+        kernels = no_kernels()
         for kernel in self.kernels:
-            kernels.append(kernel)
+            add_kernel(kernels, kernel)
         return Circuit(kernels, self.spans, self.nodes, self.slots, self.net_count)
 
     @property

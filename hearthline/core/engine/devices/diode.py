@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.engine.devices.kind import REFERENCE_TEMPERATURE, DeviceKind, Inside, Readout
+from hearthline.core.engine.devices.kind import DeviceKind, Inside, Readout
 from hearthline.core.engine.devices.silicon import critical_voltage, kelvin, thermal_voltage
 from hearthline.core.engine.kernels import diode as kernel
+from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 
 
 def _prepare(instance, card, celsius):

@@ -12,9 +12,6 @@ from hearthline.core.errors import CircuitError
 
 Numbers = Mapping[str, np.ndarray]
 
-REFERENCE_TEMPERATURE = 27.0
-"""Temperature [degC] at which model parameters hold unless the card says otherwise (TNOM)."""
-
 
 @dataclass(frozen=True)
 class Readout:

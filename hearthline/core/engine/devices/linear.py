@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.engine.devices.kind import REFERENCE_TEMPERATURE, DeviceKind, Readout
+from hearthline.core.engine.devices.kind import DeviceKind, Readout
 from hearthline.core.engine.kernels import linear
+from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 
 _I, _V = Readout("i", "A"), Readout("v", "V")
 _TEMPERED = {"tc1": None, "tc2": None, "tnom": REFERENCE_TEMPERATURE}

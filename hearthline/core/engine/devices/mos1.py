@@ -4,11 +4,19 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.engine.devices.kind import REFERENCE_TEMPERATURE, DeviceKind, Inside, Readout
+from hearthline.core.engine.devices.kind import DeviceKind, Inside, Readout
 from hearthline.core.engine.devices.silicon import (
-    CHARGE, OXIDE_PERMITTIVITY, SILICON_PERMITTIVITY, critical_voltage, gap, kelvin, potential_at, thermal_voltage,
+    CHARGE,
+    OXIDE_PERMITTIVITY,
+    SILICON_PERMITTIVITY,
+    critical_voltage,
+    gap,
+    kelvin,
+    potential_at,
+    thermal_voltage,
 )  # fmt: skip
 from hearthline.core.engine.kernels import mos1 as kernel
+from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 
 INTRINSIC_DENSITY = 1.45e16
 """Carriers in pure silicon at 27 degC [1/m³], the value the Berkeley equations use."""

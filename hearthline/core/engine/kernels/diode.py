@@ -9,7 +9,19 @@ import math
 
 from hearthline.core.engine.kernels.limiting import junction, limit_junction
 from hearthline.core.engine.signature import (
-    COUNT, FLOW, GMIN, LIMIT, MEMORY0, NODE0, READOUT, READOUT0, SLOPE0, START, START_MODE, VALUE0, kernel,
+    COUNT,
+    FLOW,
+    GMIN,
+    LIMIT,
+    MEMORY0,
+    NODE0,
+    READOUT,
+    READOUT0,
+    SLOPE0,
+    START,
+    START_MODE,
+    VALUE0,
+    kernel,
 )  # fmt: skip
 
 IS, NVT, CRITICAL, BV, VALUES = range(5)

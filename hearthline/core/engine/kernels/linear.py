@@ -7,7 +7,16 @@ branch flows from the first terminal through the part to the second.
 from __future__ import annotations
 
 from hearthline.core.engine.signature import (
-    CHARGE, COUNT, FLOW, NODE0, READOUT, READOUT0, SCALE, SLOPE0, VALUE0, kernel,
+    CHARGE,
+    COUNT,
+    FLOW,
+    NODE0,
+    READOUT,
+    READOUT0,
+    SCALE,
+    SLOPE0,
+    VALUE0,
+    kernel,
 )  # fmt: skip
 
 

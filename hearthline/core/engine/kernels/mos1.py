@@ -14,7 +14,20 @@ import numba as nb
 
 from hearthline.core.engine.kernels.limiting import junction, limit_channel, limit_gate, limit_junction
 from hearthline.core.engine.signature import (
-    COUNT, FLOW, GMIN, LIMIT, MEMORY0, NODE0, OPTIONS, READOUT, READOUT0, SLOPE0, START, START_MODE, VALUE0, kernel,
+    COUNT,
+    FLOW,
+    GMIN,
+    LIMIT,
+    MEMORY0,
+    NODE0,
+    OPTIONS,
+    READOUT,
+    READOUT0,
+    SLOPE0,
+    START,
+    START_MODE,
+    VALUE0,
+    kernel,
 )  # fmt: skip
 
 POLARITY, BETA, VTO, GAMMA, PHI, LAMBDA, IS_DRAIN, IS_SOURCE, VT, CRITICAL, VALUES = range(11)
@@ -108,7 +121,12 @@ def mos1(wants, span, x, nodes, values, memory, setting, flow, slope, charge, ca
             slope[s + 10], slope[s + 11] = dd + dg + db + bd + bb, -(db + bb)
         if wants & READOUT:
             total = current - idb
-            readout[r], readout[r + 1], readout[r + 2], readout[r + 3] = sign * total, sign * vgs, sign * vds, sign * vbs
+            readout[r], readout[r + 1], readout[r + 2], readout[r + 3] = (
+                sign * total,
+                sign * vgs,
+                sign * vds,
+                sign * vbs,
+            )
             readout[r + 4], readout[r + 5] = sign * von, sign * max(overdrive, 0.0)
             readout[r + 6], readout[r + 7], readout[r + 8] = gm, gds, gmb
             readout[r + 9] = vds / total if total != 0.0 else math.inf

@@ -1,0 +1,137 @@
+"""The command `hearthline`: the window by default, `solve` without one, `prepare` to compile ahead."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from hearthline import __version__
+from hearthline.core.errors import CircuitError, FileError, HearthlineError, QuantityError
+
+SOLVED, NOT_CONVERGED, WRONG_INPUT = 0, 1, 2
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs the command; returns its exit status."""
+    options = _parser().parse_args(arguments)
+    return options.run(options)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        "hearthline", description="Design and verify integrated circuits at transistor level."
+    )
+    parser.add_argument("--version", action="version", version=f"hearthline {__version__}")
+    parser.set_defaults(run=_open, project=None, bench=None)
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND")
+    solve = commands.add_parser("solve", help="run the analyses of a deck and write one CSV file each")
+    solve.add_argument("deck", metavar="DECK")
+    solve.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
+    solve.add_argument("--corner", metavar="NAME", help="takes the place of the section in every .lib line")
+    solve.add_argument("--temp", metavar="CELSIUS", help="temperature in degrees Celsius")
+    solve.add_argument("--set", metavar="PARAM=VALUE", action="append", default=[], help="exchange a parameter's value")
+    solve.add_argument("--stats", action="store_true", help="print one JSON line an analysis")
+    solve.set_defaults(run=_solve)
+    opened = commands.add_parser("open", help="open a project in the window")
+    opened.add_argument("project", metavar="FOLDER", nargs="?")
+    opened.add_argument("--bench", metavar="NAME", help="the bench to show first")
+    opened.set_defaults(run=_open)
+    prepare = commands.add_parser("prepare", help="compile the kernels, so that no later start has to")
+    prepare.set_defaults(run=_prepare)
+    return parser
+
+
+def _open(options: argparse.Namespace) -> int:
+    from hearthline.app.start import start
+
+    return start(options.project, options.bench)
+
+
+def _prepare(options: argparse.Namespace) -> int:
+    from hearthline.prepare import prepare
+
+    prepare(print)
+    return SOLVED
+
+
+def _solve(options: argparse.Namespace) -> int:
+    try:
+        return _run_deck(options)
+    except (FileError, CircuitError, QuantityError) as error:
+        print(_placed(error), file=sys.stderr)
+        return WRONG_INPUT
+
+
+def _run_deck(options: argparse.Namespace) -> int:
+    from hearthline.core.formats.deck.plan import plan
+    from hearthline.core.formats.deck.reader import read
+    from hearthline.core.formats.table import write_csv
+
+    deck = read(Path(options.deck), options.deck, options.corner)
+    planned = plan(deck, _celsius(options.temp), _settings(options.set))
+    out = Path(options.out)
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"the folder cannot be made: {error.strerror}", options.out) from None
+    status = SOLVED
+    for number, analysis in enumerate(planned, 1):
+        solution = analysis.run()
+        if len(solution.failed_lanes):
+            error = solution.failure(solution.failed_lanes[0])
+            print(f"{analysis.line.file}:{analysis.line.number}: {analysis.line.head}: {error}", file=sys.stderr)
+            status = NOT_CONVERGED
+            continue
+        write_csv(out / f"{number:02d}-{analysis.kind}.csv", analysis.columns(solution))
+        if options.stats:
+            print(json.dumps(_statistics(analysis.kind, solution)), flush=True)
+    return status
+
+
+def _statistics(kind: str, solution) -> dict:
+    return {
+        "analysis": kind,
+        "unknowns": len(solution.system.unknowns),
+        "newton_iterations": solution.iterations,
+        "accepted_steps": int(solution.outcomes.size),
+        "rejected_steps": 0,
+        "solve_seconds": solution.seconds,
+    }
+
+
+def _celsius(text: str | None) -> float | None:
+    from hearthline.core.quantity import read
+
+    if text is None:
+        return None
+    try:
+        return read(text, "°C")
+    except QuantityError as error:
+        raise FileError(str(error), "--temp") from None
+
+
+def _settings(pairs: list[str]) -> dict[str, float]:
+    from hearthline.core.quantity import read_deck
+
+    settings = {}
+    for pair in pairs:
+        name, equals, value = pair.partition("=")
+        if not equals:
+            raise FileError(f"'{pair}' is not PARAM=VALUE", "--set")
+        try:
+            settings[name.strip().lower()] = read_deck(value.strip().lower())
+        except QuantityError as error:
+            raise FileError(f"{name}: {error}", "--set") from None
+    return settings
+
+
+def _placed(error: HearthlineError) -> str:
+    if isinstance(error, CircuitError) and error.file and error.line:
+        return f"{error.file}:{error.line}: {error}"
+    return str(error)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

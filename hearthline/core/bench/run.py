@@ -1,0 +1,38 @@
+"""Runs a bench: over all its conditions, or at the one point that the drawing shows."""
+
+from __future__ import annotations
+
+from hearthline.core.bench.readings import Run
+from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.formula import Formula
+from hearthline.core.engine.analyses import Result, SweptSource, dc_sweep, operating_point
+from hearthline.core.engine.job import Job
+from hearthline.core.spread.pvt import lane_of
+
+
+def run_bench(snapshot: Snapshot, job: Job | None = None) -> Run:
+    """The bench's sweep at every condition of its grid. Raises HearthlineError for wrong input; a lane that does not
+    converge is marked in the run and the others stand."""
+    bench = snapshot.bench
+    wanted = [Formula.parse(item.formula) for item in (*bench.watches, *bench.readings)]
+    labels = tuple(dict.fromkeys(label for formula in wanted for label in formula.quantities))
+    stimulus = bench.stimulus(bench.sweep.stimulus)
+    unit = "V" if stimulus.kind == "voltage" else "A"
+    swept = SweptSource(stimulus.name.lower(), snapshot.sweep_points(), unit)
+    result = dc_sweep(snapshot.netlist(), snapshot.kit.models, snapshot.grid().lanes(), swept, labels, job=job or Job())
+    return _run(snapshot, result)
+
+
+def _run(snapshot: Snapshot, result: Result) -> Run:
+    solution = result.solution
+    failures = {int(lane): str(solution.failure(lane)) for lane in solution.failed_lanes}
+    return Run(snapshot, result.dataset, tuple(solution.log()), solution.seconds, failures)
+
+
+def solve_point(snapshot: Snapshot) -> Dataset:
+    """The operating point at the bench's point. Raises ConvergenceError when there is none, HearthlineError else."""
+    result = operating_point(snapshot.netlist(), snapshot.kit.models, lane_of(snapshot.condition()))
+    if len(result.solution.failed_lanes):
+        raise result.solution.failure(0)
+    return result.dataset

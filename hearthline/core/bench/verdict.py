@@ -1,0 +1,74 @@
+"""Limits turn numbers into a verdict: the worst condition of each specification, and how far it is from its limit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+import numpy as np
+
+from hearthline.core.bench.bench import Specification
+from hearthline.core.errors import QuantityError
+from hearthline.core.quantity import read
+
+CLOSE = 0.1
+"""Share of the limit (or of half the window between two limits) under which a margin counts as close."""
+
+
+class State(Enum):
+    """What a person reads beside the mark."""
+
+    HOLDS = "holds"
+    CLOSE = "close"
+    FAILS = "fails"
+    UNKNOWN = "not run"
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One specification over all conditions.
+
+    `worst` is the value with the least margin and `lane` its index (-1: none); `margin` in the reading's unit,
+    `relative` in units of the limit; `margins` (lanes,); `missing` counts conditions without a value, which fail.
+    """
+
+    state: State
+    worst: float = np.nan
+    lane: int = -1
+    margin: float = np.nan
+    relative: float = np.nan
+    margins: np.ndarray | None = None
+    missing: int = 0
+
+
+def limits(specification: Specification, unit: str) -> tuple[float, float]:
+    """Lower and upper limit, infinite where there is none. Raises QuantityError for a text that is no number."""
+    low = read(specification.low, unit) if specification.low.strip() else -np.inf
+    high = read(specification.high, unit) if specification.high.strip() else np.inf
+    if low > high:
+        raise QuantityError(f"the lower limit {specification.low} is above the upper limit {specification.high}")
+    return low, high
+
+
+def judge(specification: Specification, unit: str, values: np.ndarray | None) -> Verdict:
+    """The verdict over `values` (lanes,); a condition whose reading does not exist (NaN) fails."""
+    if values is None or len(values) == 0:
+        return Verdict(State.UNKNOWN)
+    low, high = limits(specification, unit)
+    margins = np.minimum(values - low, high - values)
+    missing = int(np.isnan(values).sum())
+    if missing == len(values):
+        return Verdict(State.FAILS, margins=margins, missing=missing)
+    lane = int(np.nanargmin(margins))
+    margin = float(margins[lane])
+    relative = margin / _scale(low, high)
+    state = State.FAILS if margin < 0 or missing else State.CLOSE if relative < CLOSE else State.HOLDS
+    return Verdict(state, float(values[lane]), lane, margin, relative, margins, missing)
+
+
+def _scale(low: float, high: float) -> float:
+    """Half the window between two limits, or the size of the only one."""
+    if np.isfinite(low) and np.isfinite(high):
+        return (high - low) / 2 or 1.0
+    only = low if np.isfinite(low) else high
+    return abs(only) if np.isfinite(only) and only != 0 else 1.0

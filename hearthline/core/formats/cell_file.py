@@ -1,0 +1,84 @@
+"""A cell as a TOML file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from hearthline.core.circuit.cell import PIN_KINDS, Cell, Label, Part, Pin, Wire
+from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
+
+FORMAT = 1
+
+
+def read_cell(path: Path, shown: str) -> Cell:
+    """The cell in the file at `path`, named after the file. Raises FileError with the line."""
+    table = read_toml(path, shown)
+    read_version(table, FORMAT)
+    cell = Cell(
+        name=path.stem,
+        pins=tuple(_pin(item) for item in table.tables("pins")),
+        parts=tuple(_part(item) for item in table.tables("parts")),
+        wires=tuple(_wire(item) for item in table.tables("wires")),
+        labels=tuple(_label(item) for item in table.tables("labels")),
+        parameters=table.texts("parameters"),
+        note=table.string("note", ""),
+    )
+    table.done()
+    return cell
+
+
+def _pin(table: Table) -> Pin:
+    pin = Pin(table.string("name"), table.string("kind"), table.point("at"), table.integer("turn", 0))
+    if pin.kind not in PIN_KINDS:
+        raise table.error(f"pin {pin.name}: there is no kind '{pin.kind}'; there are {', '.join(PIN_KINDS)}", "kind")
+    table.done()
+    return pin
+
+
+def _part(table: Table) -> Part:
+    part = Part(
+        table.string("name"), table.string("device"), table.point("at"), table.integer("turn", 0),
+        table.flag("flip", False), table.texts("values"),
+    )  # fmt: skip
+    table.done()
+    return part
+
+
+def _wire(table: Table) -> Wire:
+    wire = Wire(table.points("points"))
+    table.done()
+    return wire
+
+
+def _label(table: Table) -> Label:
+    label = Label(table.string("net"), table.point("at"))
+    table.done()
+    return label
+
+
+def write_cell(path: Path, cell: Cell) -> None:
+    """Writes `cell`; comments in an existing file stay. Raises FileError."""
+    write_toml(path, cell_data(cell))
+
+
+def cell_data(cell: Cell) -> dict:
+    """The cell as plain tables; what has its default is left out."""
+    data: dict = {"format": FORMAT}
+    if cell.note:
+        data["note"] = cell.note
+    if cell.parameters:
+        data["parameters"] = dict(cell.parameters)
+    data["pins"] = [
+        {"name": p.name, "kind": p.kind, "at": list(p.at)} | ({"turn": p.turn} if p.turn else {}) for p in cell.pins
+    ]
+    data["parts"] = [_part_data(part) for part in cell.parts]
+    data["wires"] = [{"points": [list(point) for point in wire.points]} for wire in cell.wires]
+    data["labels"] = [{"net": label.net, "at": list(label.at)} for label in cell.labels]
+    return {key: value for key, value in data.items() if value != []}
+
+
+def _part_data(part: Part) -> dict:
+    data = {"name": part.name, "device": part.device, "at": list(part.at)}
+    data |= {"turn": part.turn} if part.turn else {}
+    data |= {"flip": True} if part.flip else {}
+    return data | ({"values": dict(part.values)} if part.values else {})

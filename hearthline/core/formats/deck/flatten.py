@@ -1,0 +1,76 @@
+"""From a deck to a flat netlist and its models."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope
+from hearthline.core.formats.deck.parts import PartLine
+from hearthline.core.formats.deck.reader import Block, Deck
+from hearthline.core.process.models import Corner, ModelSet
+
+
+def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
+    """The flat circuit of `deck` and its models under the corner `""`. Raises DeckError at the line to be mended."""
+    root = Scope(None, deck.top.parameters)
+    cards: dict[str, Card] = {}
+    elements = tuple(_elements(deck.top, root, "", {}, (), cards))
+    return Netlist(elements, root, deck.guesses), ModelSet({"": Corner(cards, root)})
+
+
+def _elements(
+    block: Block, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...], cards: dict[str, Card]
+) -> Iterator[Element]:
+    for name, card in block.models.items():
+        cards[_model_key(block, name)] = card
+
+    def net(node: str) -> str:
+        return node if node == GROUND else outside.get(node, prefix + node)
+
+    for part in block.parts.values():
+        nets = tuple(net(node) for node in part.nodes)
+        if part.kind == "X":
+            yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards)
+            continue
+        yield Element(
+            prefix + part.name, part.kind, nets, part.values, _find_model(block, part), scope,
+            Place(part.line.file, part.line.number, part.name), prefix + part.control if part.control else "",
+        )  # fmt: skip
+
+
+def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets, path, cards) -> Iterator[Element]:
+    inner = block.find_block(part.model)
+    if inner is None:
+        raise part.line.error(f"there is no block '{part.model}'; define it with .subckt {part.model}")
+    if inner.name in path or inner is block:
+        raise part.line.error(f"block '{inner.name}' contains itself ({' > '.join([*path[1:], inner.name])})")
+    if len(nets) != len(inner.nodes):
+        raise part.line.error(
+            f"{part.name} has {len(nets)} nodes; block '{inner.name}' has {len(inner.nodes)} ({' '.join(inner.nodes)})"
+        )
+    known = {**inner.inputs, **inner.parameters}
+    for name in part.values:
+        if name not in known:
+            raise part.line.error(
+                f"block '{inner.name}' has no parameter '{name}'; it has {', '.join(known) or 'none'}"
+            )
+    inner_scope = Scope(scope, known, part.values)
+    yield from _elements(inner, inner_scope, prefix, dict(zip(inner.nodes, nets, strict=True)), path, cards)
+
+
+def _model_key(block: Block, name: str) -> str:
+    return name if block.outer is None else f"{_path(block)}:{name}"
+
+
+def _path(block: Block) -> str:
+    return block.name if block.outer is None or block.outer.outer is None else f"{_path(block.outer)}.{block.name}"
+
+
+def _find_model(block: Block, part: PartLine) -> str:
+    """The key of the model that `part` means, seen from its block outwards; an unknown name stays as it is."""
+    where: Block | None = block
+    while where is not None and part.model:
+        if part.model in where.models:
+            return _model_key(where, part.model)
+        where = where.outer
+    return part.model

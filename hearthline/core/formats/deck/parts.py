@@ -1,0 +1,218 @@
+"""The part lines of a deck: which tokens are nodes, model and values, letter by letter."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from hearthline.core.circuit.netlist import GROUND
+from hearthline.core.errors import QuantityError
+from hearthline.core.expression import Expression
+from hearthline.core.formats.deck.lines import Line
+from hearthline.core.quantity import read_deck
+
+NOT_YET = {
+    "b": "expression sources", "k": "coupled inductors", "q": "bipolar transistors", "j": "junction field-effect transistors",
+}  # fmt: skip
+SHAPES = ("pulse", "sin", "exp", "pwl", "sffm")
+IGNORED = ("ic", "temp", "dtemp")
+"""Named values that play no part at direct current: initial conditions of a transient."""
+
+
+@dataclass(frozen=True)
+class PartLine:
+    """A part as its line says: nodes, model or block name, values, and the source that controls it."""
+
+    line: Line
+    kind: str
+    nodes: tuple[str, ...]
+    model: str = ""
+    values: dict[str, Expression] = field(default_factory=dict)
+    control: str = ""
+
+    @property
+    def name(self) -> str:
+        """The part's name."""
+        return self.line.head
+
+
+def read_part(line: Line) -> PartLine:
+    """Reads one part line; raises DeckError saying what the line should look like."""
+    letter = line.head[0]
+    if letter in NOT_YET:
+        raise line.error(f"{NOT_YET[letter]} ('{letter.upper()}' parts) are not available in this version")
+    if letter not in _READERS:
+        raise line.error(
+            f"'{line.head}' begins with no letter of a part; parts are {_letters()} and cards begin with '.'"
+        )
+    return _READERS[letter](line)
+
+
+def _letters() -> str:
+    return " ".join(letter.upper() for letter in _READERS)
+
+
+def _node(token: str) -> str:
+    return GROUND if token == "gnd" else token
+
+
+def _is_number(token: str) -> bool:
+    if token[0] in "{'":
+        return True
+    try:
+        read_deck(token)
+    except QuantityError:
+        return False
+    return True
+
+
+def _take(line: Line, alone: list[str], count: int, form: str) -> tuple[str, ...]:
+    if len(alone) < count:
+        raise line.error(f"{line.head} has too few nodes or values; write it as `{form}`")
+    return tuple(_node(token) for token in alone[:count])
+
+
+def _no_more(line: Line, rest: list[str], form: str) -> None:
+    if rest:
+        raise line.error(f"'{rest[0]}' at the end of {line.head} is not understood; write it as `{form}`")
+
+
+def _two_terminal(kind: str, name: str, form: str) -> Callable[[Line], PartLine]:
+    def read(line: Line) -> PartLine:
+        alone, values = line.split()
+        nodes, rest = _take(line, alone, 2, form), alone[2:]
+        values = {key: value for key, value in values.items() if key not in IGNORED}
+        model = ""
+        if rest and _is_number(rest[0]):
+            values[name] = line.expression(rest.pop(0))
+        if rest and kind != "L":
+            model = rest.pop(0)
+            if rest and _is_number(rest[0]) and name not in values:
+                values[name] = line.expression(rest.pop(0))
+        _no_more(line, rest, form)
+        if name not in values and not model:
+            raise line.error(f"{line.head} has two nodes and no value, or a node is missing; write it as `{form}`")
+        return PartLine(line, kind, nodes, model, values)
+
+    return read
+
+
+def _source(kind: str) -> Callable[[Line], PartLine]:
+    form = f"{kind.lower()}1 a b dc 1.2"
+
+    def read(line: Line) -> PartLine:
+        alone, values = line.split()
+        nodes, rest = _take(line, alone, 2, form), alone[2:]
+        if rest and rest[0] not in ("dc", "ac", *SHAPES):
+            values["dc"] = line.expression(rest.pop(0))
+        while rest:
+            word = rest.pop(0)
+            if word == "dc" and rest:
+                values["dc"] = line.expression(rest.pop(0))
+            elif word == "ac":
+                for name in ("mag", "phase"):
+                    if rest and _is_number(rest[0]):
+                        values[name] = line.expression(rest.pop(0))
+            elif word in SHAPES:
+                first = _shape_start(line, word, rest)
+                values.setdefault("dc", first)
+                rest = [token for token in rest if token in ("dc", "ac")] and _after_shape(rest)
+            else:
+                raise line.error(f"'{word}' in source {line.head} is not understood; write it as `{form}`")
+        return PartLine(line, kind, nodes, "", values)
+
+    return read
+
+
+def _shape_start(line: Line, shape: str, arguments: list[str]) -> Expression:
+    """The value a time function has before it begins: its first number (of PWL the first value, not the first time)."""
+    position = 1 if shape == "pwl" else 0
+    if len(arguments) <= position or not _is_number(arguments[position]):
+        raise line.error(f"{shape}(...) of {line.head} has too few numbers")
+    return line.expression(arguments[position])
+
+
+def _after_shape(rest: list[str]) -> list[str]:
+    return rest[next(k for k, token in enumerate(rest) if token in ("dc", "ac")) :]
+
+
+def _controlled_by_voltage(kind: str, name: str) -> Callable[[Line], PartLine]:
+    form = f"{kind.lower()}1 out 0 inp inn 10"
+
+    def read(line: Line) -> PartLine:
+        alone, values = line.split()
+        _refuse_polynomials(line, alone, values)
+        nodes = _take(line, alone, 4, form)
+        rest = alone[4:]
+        if not rest:
+            raise line.error(f"{line.head} has too few nodes or values; write it as `{form}`")
+        values[name] = line.expression(rest.pop(0))
+        _no_more(line, rest, form)
+        return PartLine(line, kind, nodes, "", values)
+
+    return read
+
+
+def _controlled_by_current(kind: str) -> Callable[[Line], PartLine]:
+    form = f"{kind.lower()}1 out 0 vsense 10"
+
+    def read(line: Line) -> PartLine:
+        alone, values = line.split()
+        _refuse_polynomials(line, alone, values)
+        nodes = _take(line, alone, 2, form)
+        rest = alone[2:]
+        if len(rest) < 2:
+            raise line.error(f"{line.head} has too few nodes or values; write it as `{form}`")
+        control = rest.pop(0)
+        values["gain"] = line.expression(rest.pop(0))
+        _no_more(line, rest, form)
+        return PartLine(line, kind, nodes, "", values, control)
+
+    return read
+
+
+def _refuse_polynomials(line: Line, alone: list[str], values: dict) -> None:
+    if "poly" in alone or "value" in values or "table" in alone:
+        raise line.error(f"{line.head}: only a constant gain is available in this version, no polynomial or expression")
+
+
+def _with_model(kind: str, count: int, form: str, area: bool = False) -> Callable[[Line], PartLine]:
+    def read(line: Line) -> PartLine:
+        alone, values = line.split()
+        rest = [token for token in alone if token != "off"]
+        nodes = _take(line, rest, count, form)
+        rest = rest[count:]
+        values = {key: value for key, value in values.items() if key not in IGNORED}
+        if not rest:
+            raise line.error(f"{line.head} has too few nodes, or no model; write it as `{form}`")
+        model = rest.pop(0)
+        if area and rest:
+            values["area"] = line.expression(rest.pop(0))
+        _no_more(line, rest, form)
+        return PartLine(line, kind, nodes, model, values)
+
+    return read
+
+
+def _block(line: Line) -> PartLine:
+    alone, values = line.split()
+    alone = [token for token in alone if token not in ("params:", "params")]
+    if len(alone) < 2:
+        raise line.error(f"{line.head} needs nodes and the name of a block; write it as `x1 in out vdd inverter`")
+    return PartLine(line, "X", tuple(_node(token) for token in alone[:-1]), alone[-1], values)
+
+
+_READERS: dict[str, Callable[[Line], PartLine]] = {
+    "r": _two_terminal("R", "r", "r1 a b 10k"),
+    "c": _two_terminal("C", "c", "c1 a b 100f"),
+    "l": _two_terminal("L", "l", "l1 a b 2n"),
+    "v": _source("V"),
+    "i": _source("I"),
+    "e": _controlled_by_voltage("E", "gain"),
+    "g": _controlled_by_voltage("G", "gm"),
+    "f": _controlled_by_current("F"),
+    "h": _controlled_by_current("H"),
+    "d": _with_model("D", 2, "d1 a k dmodel", area=True),
+    "m": _with_model("M", 4, "m1 drain gate source bulk nmodel w=2u l=130n"),
+    "x": _block,
+}

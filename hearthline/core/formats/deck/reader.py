@@ -1,0 +1,237 @@
+"""Reads a deck, with what it includes, into blocks of part lines, models, parameters and analyses."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from hearthline.core.circuit.netlist import Card, Place
+from hearthline.core.errors import DeckError
+from hearthline.core.expression import Expression
+from hearthline.core.formats.deck.lines import Line, read_lines, unquoted
+from hearthline.core.formats.deck.parts import PartLine, read_part
+
+MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS")
+MODELS_NOT_YET = ("NPN", "PNP", "NJF", "PJF")
+CARDS_NOT_YET = (".ac", ".tran", ".noise")
+
+
+@dataclass
+class Block:
+    """The top of a deck, or a `.subckt`: nodes, parameters with defaults, parts, models and blocks defined inside."""
+
+    name: str
+    line: Line | None = None
+    nodes: tuple[str, ...] = ()
+    inputs: dict[str, Expression] = field(default_factory=dict)
+    parameters: dict[str, Expression] = field(default_factory=dict)
+    parts: dict[str, PartLine] = field(default_factory=dict)
+    models: dict[str, Card] = field(default_factory=dict)
+    blocks: dict[str, Block] = field(default_factory=dict)
+    outer: Block | None = None
+
+    def find_block(self, name: str) -> Block | None:
+        """The block of that name that can be seen from here."""
+        found = self.blocks.get(name)
+        return found or (self.outer.find_block(name) if self.outer else None)
+
+
+@dataclass
+class Deck:
+    """A deck as written; analyses are lines still, in the order in which they stand."""
+
+    top: Block
+    analyses: list[Line] = field(default_factory=list)
+    options: dict[str, Expression] = field(default_factory=dict)
+    guesses: dict[str, Expression] = field(default_factory=dict)
+    temperature: tuple[Line, Expression] | None = None
+
+
+def read(path: Path, shown: str | None = None, corner: str | None = None) -> Deck:
+    """The deck at `path`, named `shown` in messages; `corner` replaces the section of every `.lib FILE SECTION`.
+
+    Raises DeckError.
+    """
+    reader = _Reader(corner.lower() if corner else None)
+    reader.file(path, shown or str(path), title=True, asked_by=None)
+    return reader.finish()
+
+
+def read_models(path: Path, section: str | None = None) -> Deck:
+    """A file of model cards (no title line), the whole of it or one `.lib` section."""
+    reader = _Reader(None)
+    if section is None:
+        reader.file(path, path.name, title=False, asked_by=None)
+    else:
+        reader.section(path, path.name, section, None)
+    return reader.finish()
+
+
+def sections(path: Path) -> tuple[str, ...]:
+    """Names of the `.lib` sections of a file, in order."""
+    return tuple(
+        line.tokens[1].lower()
+        for line in read_lines(path, path.name, title=False)
+        if line.head == ".lib" and len(line.tokens) == 2
+    )
+
+
+class _Reader:
+    """Goes through the lines; `block` is the innermost that is open."""
+
+    def __init__(self, corner: str | None):
+        self.corner = corner
+        self.block = Block("top")
+        self.deck = Deck(self.block)
+        self.reading: list[Path] = []
+
+    def file(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> None:
+        self._statements(self._open(path, shown, title, asked_by), path)
+
+    def section(self, path: Path, shown: str, name: str, asked_by: Line | None) -> None:
+        wanted, found, names = [], False, []
+        inside = None
+        for line in self._open(path, shown, False, asked_by):
+            if line.head == ".lib" and len(line.tokens) == 2:
+                inside = unquoted(line.tokens[1]).lower()
+                names.append(inside)
+                found |= inside == name
+            elif line.head == ".endl":
+                inside = None
+            elif inside == name:
+                wanted.append(line)
+        if not found:
+            message = f"there is no section '{name}' in {shown}; it has {', '.join(names) or 'none'}"
+            raise asked_by.error(message) if asked_by else DeckError(message, shown)
+        self._statements(wanted, path)
+
+    def _open(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> list[Line]:
+        try:
+            return list(read_lines(path, shown, title))
+        except OSError as error:
+            message = f"cannot read '{shown}': {error.strerror}"
+            raise (
+                asked_by.error(message) if asked_by else DeckError(f"cannot be read: {error.strerror}", shown)
+            ) from None
+
+    def _statements(self, lines: list[Line], path: Path) -> None:
+        if path.resolve() in self.reading and lines:
+            chain = len(self.reading)
+            if chain > 20:
+                raise lines[0].error("files include each other without end; remove one of the .include or .lib lines")
+        self.reading.append(path.resolve())
+        for line in lines:
+            if line.head == ".end":
+                break
+            if line.head.startswith("."):
+                self._card(line, path)
+            else:
+                self._part(line)
+        self.reading.pop()
+
+    def _part(self, line: Line) -> None:
+        if line.head in self.block.parts:
+            first = self.block.parts[line.head].line
+            raise line.error(
+                f"there is a part '{line.head}' already, at {first.file}:{first.number}; rename one of them"
+            )
+        self.block.parts[line.head] = read_part(line)
+
+    def _card(self, line: Line, path: Path) -> None:
+        if line.head in CARDS_NOT_YET:
+            raise line.error(f"{line.head} is not available in this version; it has .op and .dc")
+        if line.head not in _CARDS:
+            raise line.error(f"there is no card '{line.head}'; there are {' '.join(sorted(_CARDS))}")
+        _CARDS[line.head](self, line, path)
+
+    def include(self, line: Line, path: Path) -> None:
+        shown = self._file_name(line)
+        self.file(path.parent / shown, shown, False, line)
+
+    def lib(self, line: Line, path: Path) -> None:
+        shown = self._file_name(line)
+        if len(line.tokens) < 3:
+            raise line.error("a section is missing; write .lib FILE SECTION")
+        self.section(path.parent / shown, shown, self.corner or unquoted(line.tokens[2]).lower(), line)
+
+    def _file_name(self, line: Line) -> str:
+        if len(line.tokens) < 2:
+            raise line.error(f'a file name is missing; write {line.head} "file"')
+        return unquoted(line.tokens[1])
+
+    def model(self, line: Line, path: Path) -> None:
+        alone, values = line.split()
+        if len(alone) != 2:
+            raise line.error("a model has a name and a type; write .model nch nmos (vto=0.4 kp=300u)")
+        name, kind = alone[0], alone[1].upper()
+        if kind in MODELS_NOT_YET:
+            raise line.error(f"models of type {kind} are not available in this version")
+        if kind not in MODEL_KINDS:
+            raise line.error(f"there is no model type '{kind}'; there are {' '.join(MODEL_KINDS)}")
+        if name in self.block.models:
+            raise line.error(f"there is a model '{name}' already; rename one of them")
+        level = values.get("level")
+        if kind.endswith("MOS") and level is not None and level.value({}) != 1.0:
+            raise line.error(f"MOS level {level.text} is not available in this version; LEVEL=1 is")
+        self.block.models[name] = Card(name, kind, values, Place(line.file, line.number))
+
+    def subckt(self, line: Line, path: Path) -> None:
+        alone, inputs = line.split()
+        alone = [token for token in alone if token not in ("params:", "params")]
+        if len(alone) < 2:
+            raise line.error("a block has a name and nodes; write .subckt inverter in out vdd")
+        if alone[0] in self.block.blocks:
+            raise line.error(f"there is a block '{alone[0]}' already; rename one of them")
+        block = Block(alone[0], line, tuple(alone[1:]), inputs, outer=self.block)
+        self.block.blocks[alone[0]] = block
+        self.block = block
+
+    def ends(self, line: Line, path: Path) -> None:
+        if self.block.outer is None:
+            raise line.error(".ends closes no block; remove it or write .subckt before")
+        if len(line.tokens) > 1 and line.tokens[1] != self.block.name:
+            raise line.error(f".ends {line.tokens[1]} closes block '{self.block.name}'; write .ends {self.block.name}")
+        self.block = self.block.outer
+
+    def param(self, line: Line, path: Path) -> None:
+        alone, values = line.split()
+        if alone or not values:
+            raise line.error("parameters are written .param name=value")
+        self.block.parameters.update(values)
+
+    def options(self, line: Line, path: Path) -> None:
+        self.deck.options.update(line.split()[1])
+
+    def temp(self, line: Line, path: Path) -> None:
+        if len(line.tokens) != 2:
+            raise line.error("one temperature in degrees Celsius is wanted; write .temp 85")
+        self.deck.temperature = (line, line.expression(line.tokens[1]))
+
+    def nodeset(self, line: Line, path: Path) -> None:
+        tokens = [token for token in line.tokens[1:] if token not in ("v", "=")]
+        if not tokens or len(tokens) % 2:
+            raise line.error("starting voltages are written .nodeset v(out)=0.6")
+        for node, value in zip(tokens[::2], tokens[1::2], strict=True):
+            self.deck.guesses[node] = line.expression(value)
+
+    def analysis(self, line: Line, path: Path) -> None:
+        self.deck.analyses.append(line)
+
+    def nothing(self, line: Line, path: Path) -> None:
+        """A card that plays no part at direct current."""
+
+    def finish(self) -> Deck:
+        if self.block.outer is not None:
+            raise self.block.line.error(
+                f"block '{self.block.name}' is not closed; write .ends {self.block.name} after it"
+            )
+        return self.deck
+
+
+_CARDS: dict[str, Callable[[_Reader, Line, Path], None]] = {
+    ".include": _Reader.include, ".inc": _Reader.include, ".lib": _Reader.lib, ".model": _Reader.model,
+    ".subckt": _Reader.subckt, ".ends": _Reader.ends, ".param": _Reader.param, ".options": _Reader.options,
+    ".option": _Reader.options, ".temp": _Reader.temp, ".nodeset": _Reader.nodeset, ".ic": _Reader.nothing,
+    ".op": _Reader.analysis, ".dc": _Reader.analysis,
+}  # fmt: skip

@@ -1,0 +1,90 @@
+"""A project as a folder of small text files. What one file says wrong never keeps the others from opening."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from hearthline.core.bench.bench import Bench
+from hearthline.core.circuit.cell import Cell
+from hearthline.core.errors import FileError, HearthlineError
+from hearthline.core.formats.bench_file import read_bench, write_bench
+from hearthline.core.formats.cell_file import read_cell, write_cell
+from hearthline.core.formats.kit_folder import find_kit, read_kit
+from hearthline.core.formats.toml_table import read_toml, read_version
+from hearthline.core.process.kit import ProcessKit
+
+FORMAT = 1
+
+
+@dataclass(frozen=True)
+class Project:
+    """An open project: cells by name, benches by key, the kit (None where it could not be read), and the problems."""
+
+    folder: Path
+    name: str
+    kit: ProcessKit | None
+    cells: Mapping[str, Cell]
+    benches: Mapping[str, Bench]
+    problems: tuple[HearthlineError, ...] = ()
+    note: str = ""
+    bench_files: Mapping[str, str] = field(default_factory=dict)
+
+
+def read_project(folder: Path) -> Project:
+    """Opens the project in `folder`. Raises FileError only where `project.toml` itself cannot be read; every other
+    mistake is one of the project's problems, and the rest opens."""
+    table = read_toml(folder / "project.toml", "project.toml")
+    read_version(table, FORMAT)
+    name, kit_name = table.string("name"), table.string("kit")
+    cell_names, bench_names = table.strings("cells", ()), table.strings("benches", ())
+    note = table.string("note", "")
+    table.done()
+    problems: list[HearthlineError] = []
+    kit = _attempt(problems, lambda: read_kit(find_kit(kit_name, folder)))
+    cells = {n: _attempt(problems, lambda n=n: _cell(folder, n)) for n in cell_names}
+    benches = {n: _attempt(problems, lambda n=n: _bench(folder, n)) for n in bench_names}
+    found = {file: bench for file, bench in benches.items() if bench is not None}
+    return Project(
+        folder, name, kit,
+        {n: cell for n, cell in cells.items() if cell is not None},
+        {bench.key: bench for bench in found.values()},
+        tuple(problems), note,
+        {bench.key: file for file, bench in found.items()},
+    )  # fmt: skip
+
+
+def _attempt(problems: list[HearthlineError], action: Callable):
+    try:
+        return action()
+    except HearthlineError as error:
+        problems.append(error)
+        return None
+
+
+def _cell(folder: Path, name: str) -> Cell:
+    shown = f"cells/{name}.toml"
+    return read_cell(_existing(folder, shown), shown)
+
+
+def _bench(folder: Path, name: str) -> Bench:
+    shown = f"benches/{name}.toml"
+    return read_bench(_existing(folder, shown), shown)
+
+
+def _existing(folder: Path, shown: str) -> Path:
+    path = folder / shown
+    if not path.is_file():
+        raise FileError(f"lists {shown}, and there is no such file; restore it or take it off the list", "project.toml")
+    return path
+
+
+def save_cell(project: Project, cell: Cell) -> None:
+    """Writes one cell of the project. Raises FileError."""
+    write_cell(project.folder / "cells" / f"{cell.name}.toml", cell)
+
+
+def save_bench(project: Project, bench: Bench) -> None:
+    """Writes one bench of the project. Raises FileError."""
+    write_bench(project.folder / "benches" / f"{project.bench_files[bench.key]}.toml", bench)

@@ -1,0 +1,210 @@
+"""Reads TOML files with errors that name file, line and column, and writes them back with comments kept."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Mapping
+from pathlib import Path
+
+import tomlkit
+from tomlkit.exceptions import TOMLKitError
+
+from hearthline.core.errors import FileError
+from hearthline.core.formats.atomic import write_atomically
+
+_PLACE = re.compile(r"\(at line (\d+), column (\d+)\)")
+MISSING = object()
+
+
+class Table:
+    """One table of a file. Every getter checks the type and knows the line to complain about."""
+
+    def __init__(self, data: dict, file: str, text: str, line: int = 1, end: int | None = None):
+        self.data, self.file, self.text = data, file, text
+        self.first, self.last = line, end or text.count("\n") + 1
+        self.used: set[str] = set()
+
+    def error(self, message: str, key: str = "") -> FileError:
+        """A FileError at `key` of this table, or at the table."""
+        return FileError(message, self.file, self._line(key))
+
+    def string(self, key: str, default: object = MISSING) -> str:
+        """A text; a bare number is taken as its text."""
+        value = self._get(key, default)
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            return str(value)
+        return self._typed(key, value, str, "a text in quotes")
+
+    def integer(self, key: str, default: object = MISSING) -> int:
+        """A whole number."""
+        return self._typed(key, self._get(key, default), int, "a whole number")
+
+    def flag(self, key: str, default: object = MISSING) -> bool:
+        """true or false."""
+        return self._typed(key, self._get(key, default), bool, "true or false")
+
+    def point(self, key: str, default: object = MISSING) -> tuple[int, int]:
+        """Two whole numbers [x, y]."""
+        return self._as_point(key, self._get(key, default))
+
+    def points(self, key: str) -> tuple[tuple[int, int], ...]:
+        """A list of at least two points."""
+        value = self._typed(key, self._get(key, MISSING), list, "a list of points")
+        if len(value) < 2:
+            raise self.error(f"'{key}' needs two points or more, as in [[0, 0], [0, 8]]", key)
+        return tuple(self._as_point(key, point) for point in value)
+
+    def strings(self, key: str, default: object = MISSING) -> tuple[str, ...]:
+        """A list of texts; bare numbers are taken as their text."""
+        value = self._typed(key, self._get(key, default), list | tuple, "a list")
+        return tuple(str(item) for item in value)
+
+    def texts(self, key: str) -> Mapping[str, str]:
+        """A table of texts, `{}` where it is missing; bare numbers are taken as their text."""
+        value = self._typed(key, self._get(key, {}), dict, "a table of values")
+        return {name: str(text) for name, text in value.items()}
+
+    def lists(self, key: str) -> Mapping[str, tuple[str, ...]]:
+        """A table of lists of texts, `{}` where it is missing."""
+        value = self._typed(key, self._get(key, {}), dict, "a table of lists")
+        return {name: tuple(str(t) for t in self._typed(key, ts, list, "a list")) for name, ts in value.items()}
+
+    def table(self, key: str) -> Table:
+        """A table inside this one."""
+        value = self._typed(key, self._get(key, MISSING), dict, f"a table [{key}]")
+        line = self._header(rf"\[{re.escape(key)}\]")[0:1] or [self._line(key)]
+        return Table(value, self.file, self.text, line[0], self._next_header(line[0]))
+
+    def tables(self, key: str) -> list[Table]:
+        """The tables [[key]], none where they are missing."""
+        value = self._typed(key, self._get(key, []), list, f"tables [[{key}]]")
+        lines = self._header(rf"\[\[{re.escape(key)}\]\]")
+        lines += [self._line(key)] * (len(value) - len(lines))
+        return [
+            Table(self._typed(key, item, dict, "a table"), self.file, self.text, line, self._next_header(line))
+            for item, line in zip(value, lines, strict=False)
+        ]
+
+    def done(self) -> None:
+        """Raises FileError for a key that nobody asked for."""
+        for key in self.data:
+            if key not in self.used:
+                raise self.error(f"'{key}' is not known here; there are {', '.join(sorted(self.used))}", key)
+
+    def _get(self, key: str, default: object):
+        self.used.add(key)
+        if key in self.data:
+            return self.data[key]
+        if default is MISSING:
+            raise self.error(f"'{key}' is missing")
+        return default
+
+    def _typed(self, key: str, value, kind, wanted: str):
+        if not isinstance(value, kind) or (kind is int and isinstance(value, bool)):
+            raise self.error(f"'{key}' should be {wanted}, and is {value!r}", key)
+        return value
+
+    def _as_point(self, key: str, value) -> tuple[int, int]:
+        if not (isinstance(value, list | tuple) and len(value) == 2 and all(type(v) is int for v in value)):
+            raise self.error(f"'{key}' should be a point of two whole numbers, as in [12, 8], and is {value!r}", key)
+        return value[0], value[1]
+
+    def _header(self, pattern: str) -> list[int]:
+        lines = self.text.splitlines()
+        return [
+            n for n, line in enumerate(lines, 1) if self.first <= n <= self.last and re.match(rf"\s*{pattern}", line)
+        ]
+
+    def _next_header(self, line: int) -> int:
+        lines = self.text.splitlines()
+        return (
+            next((n for n in range(line + 1, len(lines) + 1) if lines[n - 1].lstrip().startswith("[")), len(lines) + 1)
+            - 1
+        )
+
+    def _line(self, key: str) -> int:
+        for number, line in enumerate(self.text.splitlines(), 1):
+            if key and self.first <= number <= self.last and re.match(rf"\s*\[*{re.escape(key)}\s*[\]=]", line):
+                return number
+        return self.first
+
+
+def read_toml(path: Path, shown: str) -> Table:
+    """The file at `path`, called `shown` in messages. Raises FileError with line and column."""
+    try:
+        text = path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise FileError(f"cannot be read: {error.strerror}", shown) from None
+    except UnicodeDecodeError:
+        raise FileError("is not a text file in UTF-8", shown) from None
+    try:
+        return Table(tomllib.loads(text), shown, text)
+    except tomllib.TOMLDecodeError as error:
+        match = _PLACE.search(str(error))
+        line, column = (int(match[1]), int(match[2])) if match else (text.count("\n") + 1, 0)
+        message = _PLACE.sub("", str(error)).strip().rstrip(".")
+        raise FileError(f"{message[:1].lower()}{message[1:]}; mend this line by hand", shown, line, column) from None
+
+
+def read_version(table: Table, known: int) -> None:
+    """Checks the format number that every file of ours begins with; raises FileError for a newer one."""
+    version = table.integer("format")
+    if version > known:
+        raise table.error(
+            f"this file has format {version}, and this version of Hearthline reads up to {known}", "format"
+        )
+
+
+def write_toml(path: Path, data: dict) -> None:
+    """Writes `data`; where the file exists, what did not change keeps its place and its comments."""
+    try:
+        document = tomlkit.parse(path.read_text(encoding="utf-8"))
+    except (OSError, TOMLKitError, UnicodeDecodeError):
+        document = tomlkit.document()
+    _merge(document, data)
+    write_atomically(path, tomlkit.dumps(document))
+
+
+def _merge(target, data: dict) -> None:
+    for key in [key for key in target if key not in data]:
+        del target[key]
+    for key, value in data.items():
+        if key not in target:
+            target[key] = _item(value)
+        elif isinstance(value, dict) and isinstance(target[key], dict):
+            _merge(target[key], value)
+        elif _same_tables(target[key], value):
+            for old, new in zip(target[key], value, strict=True):
+                _merge(old, new)
+        elif target[key] != value:
+            target[key] = _item(value)
+
+
+def _same_tables(old, new) -> bool:
+    """Two lists of tables with the same names in the same order."""
+    if not (isinstance(old, list) and isinstance(new, list) and len(old) == len(new) and new):
+        return False
+    if not all(isinstance(item, dict) for item in [*old, *new]):
+        return False
+    return all(a.get("name") == b.get("name") for a, b in zip(old, new, strict=True))
+
+
+def _item(value):
+    if isinstance(value, list) and value and all(isinstance(item, dict) for item in value):
+        tables = tomlkit.aot()
+        for item in value:
+            table = tomlkit.table()
+            for key, entry in item.items():
+                table[key] = _inline(entry)
+            tables.append(table)
+        return tables
+    return value
+
+
+def _inline(entry):
+    if not isinstance(entry, dict):
+        return entry
+    table = tomlkit.inline_table()
+    table.update(entry)
+    return table
