@@ -40,6 +40,7 @@ UNITS = (
     "%",
 )
 SAME_UNIT = {"Ohm": "Ω", "ohm": "Ω", "degC": "°C", "m2": "m²"}
+PLAIN_UNITS = ("°C", "dB", "%", "V/V", "1/V")
 DECK_SCALES = (
     ("meg", 6), ("mil", None), ("t", 12), ("g", 9), ("k", 3), ("m", -3), ("u", -6), ("µ", -6), ("n", -9), ("p", -12),
     ("f", -15), ("a", -18),
@@ -90,20 +91,17 @@ def _scaled(digits: str, exponent: int) -> float:
 def write(value: float, unit: str = "", digits: int | None = None, space: bool = True) -> str:
     """`value` with the SI prefix that leaves 1 to 999 before the point: `3.2 µm`, `−18.4 µA`, `0.5`.
 
-    With `digits` that many significant digits are shown; without it as many as it takes to read the same float back.
+    With `digits` that many significant digits are shown, and a number without a unit stays plain (`0.482`); without
+    `digits` as many as it takes to read the same float back.
     """
     if not math.isfinite(value):
         return "–" if math.isnan(value) else ("∞" if value > 0 else "−∞")
-    if unit in ("°C", "dB", "%", "V/V", "1/V"):
-        return _plain(value, digits) + (f" {unit}" if unit else "")
+    if unit in PLAIN_UNITS or (not unit and digits and (value == 0 or 1e-4 <= abs(value) < 1e6)):
+        return _mantissa(value, 0, digits) + (f" {unit}" if unit else "")
     exponent = _engineering_exponent(value, digits)
     number = _mantissa(value, exponent, digits)
     tail = f"{WRITTEN[exponent]}{unit}"
     return number + (" " if space and tail else "") + tail
-
-
-def _plain(value: float, digits: int | None) -> str:
-    return _mantissa(value, 0, digits)
 
 
 def _engineering_exponent(value: float, digits: int | None) -> int:

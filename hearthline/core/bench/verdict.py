@@ -61,13 +61,13 @@ def judge(specification: Specification, unit: str, values: np.ndarray | None) ->
         return Verdict(State.FAILS, margins=margins, missing=missing)
     lane = int(np.nanargmin(margins))
     margin = float(margins[lane])
-    relative = margin / _scale(low, high)
+    relative = margin / limit_scale(low, high)
     state = State.FAILS if margin < 0 or missing else State.CLOSE if relative < CLOSE else State.HOLDS
     return Verdict(state, float(values[lane]), lane, margin, relative, margins, missing)
 
 
-def _scale(low: float, high: float) -> float:
-    """Half the window between two limits, or the size of the only one."""
+def limit_scale(low: float, high: float) -> float:
+    """What a margin is measured in: half the window between two limits, or the size of the only one."""
     if np.isfinite(low) and np.isfinite(high):
         return (high - low) / 2 or 1.0
     only = low if np.isfinite(low) else high

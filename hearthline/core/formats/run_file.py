@@ -6,7 +6,7 @@ The circuit, the bench and the versions a run came from are attributes of the fi
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -24,13 +24,25 @@ FORMAT = 1
 
 
 @dataclass(frozen=True)
-class StoredRun:
-    """A run read back: when it was made, what it was made of (plain tables), and its data."""
+class Record:
+    """What a run was made of: when, and the tables of its bench and cells."""
 
     path: Path
     made: datetime
     bench: Mapping
     cells: Mapping[str, Mapping]
+
+    @property
+    def bench_key(self) -> str:
+        """Key of the bench in its project."""
+        return f"{self.bench['cell']}-{self.bench['name']}"
+
+
+@dataclass(frozen=True)
+class StoredRun:
+    """A run read back."""
+
+    record: Record
     dataset: Dataset
     log: tuple[str, ...]
     failures: Mapping[int, str]
@@ -92,21 +104,35 @@ def _write(file, run: Run, made: datetime) -> None:
 
 def read_run(path: Path) -> StoredRun:
     """The run in the file at `path`. Raises FileError for a file that is not one of ours or is damaged."""
+    return _open(path, _read)
+
+
+def read_record(path: Path) -> Record:
+    """Only what a run was made of, without its curves. Raises FileError as `read_run` does."""
+    return _open(path, _record)
+
+
+def _open(path: Path, read: Callable):
     import h5netcdf
 
     try:
         with h5netcdf.File(path, "r") as file:
-            return _read(file, path)
+            return read(file, path)
     except (OSError, KeyError, ValueError, RuntimeError) as error:
-        raise FileError(
-            f"is not a run of Hearthline or is damaged ({error}); delete it and run again", path.name
-        ) from None
+        problem = f"is not a run of Hearthline or is damaged ({error}); delete it and run again"
+        raise FileError(problem, path.name) from None
+
+
+def _record(file, path: Path) -> Record:
+    attributes = file.attrs
+    if int(attributes["hearthline_format"]) > FORMAT:
+        raise ValueError("it was written by a newer version")
+    made = datetime.fromisoformat(str(attributes["made"]))
+    return Record(path, made, json.loads(attributes["bench"]), json.loads(attributes["cells"]))
 
 
 def _read(file, path: Path) -> StoredRun:
     attributes = file.attrs
-    if int(attributes["hearthline_format"]) > FORMAT:
-        raise ValueError("it was written by a newer version")
     axis = next(name for name in file.dimensions if name != "lane")
     curves = {label: file[label][...] for label in json.loads(attributes["curves"])}
     dataset = Dataset(
@@ -115,11 +141,9 @@ def _read(file, path: Path) -> StoredRun:
         {name: _condition(file[name]) for name in str(attributes["conditions"]).split()},
         file["outcome"][...].astype(np.int64),
     )  # fmt: skip
-    return StoredRun(
-        path, datetime.fromisoformat(str(attributes["made"])), json.loads(attributes["bench"]),
-        json.loads(attributes["cells"]), dataset, tuple(json.loads(attributes["log"])),
-        {int(lane): text for lane, text in json.loads(attributes["failures"]).items()}, float(attributes["seconds"]),
-    )  # fmt: skip
+    failures = {int(lane): text for lane, text in json.loads(attributes["failures"]).items()}
+    log = tuple(json.loads(attributes["log"]))
+    return StoredRun(_record(file, path), dataset, log, failures, float(attributes["seconds"]))
 
 
 def _condition(variable) -> np.ndarray:

@@ -1,0 +1,29 @@
+# Two commands do everything: `make demo` and `make test`.
+PYTHON := .venv/bin/python
+OFFSCREEN := QT_QPA_PLATFORM=offscreen
+
+.PHONY: setup demo test bench lint screenshots clean
+
+setup:
+	@scripts/setup
+
+demo: setup
+	@.venv/bin/hearthline open || test $$? -eq 2
+
+test: setup
+	$(OFFSCREEN) $(PYTHON) -m pytest -n 2
+
+bench: setup
+	$(OFFSCREEN) $(PYTHON) -m benchmarks
+
+lint: setup
+	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
+	.venv/bin/lint-imports
+
+screenshots: setup
+	$(OFFSCREEN) $(PYTHON) scripts/screenshots.py
+
+clean:
+	rm -rf .venv build *.egg-info
+	find . -name __pycache__ -prune -exec rm -rf {} +

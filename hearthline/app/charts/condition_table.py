@@ -1,0 +1,152 @@
+"""A table of one number at every condition: corners down, the other conditions across; the worst is marked."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from hearthline.app.charts.family import group_text
+from hearthline.app.theme.fonts import figure_font, text_font
+from hearthline.app.theme.marks import draw_mark
+from hearthline.app.theme.theme import theme
+from hearthline.core.bench.readings import describe_lane
+from hearthline.core.bench.verdict import CLOSE, State
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.quantity import write
+
+HEAD, ROW, SIDE, GAP = 34, 22, 46, 3
+
+
+@dataclass(frozen=True)
+class Cells:
+    """What the table shows: values (lanes,), their unit, the margin of each in units of its limit (None: no limits), and
+    the worst lane."""
+
+    values: np.ndarray
+    unit: str
+    relative: np.ndarray | None = None
+    worst: int = -1
+
+    def state(self, lane: int) -> State:
+        """How a lane stands."""
+        if self.relative is None:
+            return State.UNKNOWN
+        margin = self.relative[lane]
+        return State.FAILS if not margin >= 0 else State.CLOSE if margin < CLOSE else State.HOLDS
+
+
+class ConditionTable(QWidget):
+    """`chosen(lane)` on a click."""
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.dataset: Dataset | None = None
+        self.cells: Cells | None = None
+        self.lane = -1
+        self.rows: list[str] = []
+        self.columns: list[tuple] = []
+        self.setAccessibleName("conditions")
+        self.setMinimumHeight(60)
+
+    def show_cells(self, dataset: Dataset | None, cells: Cells | None) -> None:
+        """New numbers."""
+        self.dataset, self.cells = dataset, cells
+        if dataset is not None:
+            self.rows = list(dict.fromkeys(dataset.conditions["corner"].tolist()))
+            self.columns = list(dict.fromkeys(self._others(lane) for lane in range(dataset.lanes)))
+            self.setFixedHeight(HEAD + ROW * len(self.rows) + 6)
+        self.update()
+
+    def choose(self, lane: int) -> None:
+        """Frames a lane."""
+        self.lane = lane
+        self.update()
+
+    def box_of(self, lane: int) -> QRectF:
+        """Where the cell of a lane is."""
+        row = self.rows.index(str(self.dataset.conditions["corner"][lane]))
+        column = self.columns.index(self._others(lane))
+        width = (self.width() - SIDE - 12) / max(1, len(self.columns))
+        return QRectF(SIDE + column * width + GAP / 2, HEAD + row * ROW + GAP / 2, width - GAP, ROW - GAP)
+
+    def _others(self, lane: int) -> tuple:
+        return tuple(v[lane] for k, v in self.dataset.conditions.items() if k != "corner")
+
+    def _names(self) -> list[str]:
+        return [name for name in self.dataset.conditions if name != "corner"]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Heads, then cells."""
+        if self.dataset is None or self.cells is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_heads(painter)
+        for lane in range(self.dataset.lanes):
+            self._paint_cell(painter, lane)
+
+    def _paint_heads(self, painter: QPainter) -> None:
+        painter.setFont(text_font(11))
+        painter.setPen(theme.color("quiet"))
+        for k, corner in enumerate(self.rows):
+            box = QRectF(14, HEAD + k * ROW, SIDE, ROW)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, corner)
+        width = (self.width() - SIDE - 12) / max(1, len(self.columns))
+        for level, name in enumerate(self._names()[:2]):
+            begin = 0
+            for k in range(1, len(self.columns) + 1):
+                if k == len(self.columns) or self.columns[k][: level + 1] != self.columns[begin][: level + 1]:
+                    box = QRectF(SIDE + begin * width, level * 16, (k - begin) * width, 16)
+                    text = group_text(name, self.columns[begin][level])
+                    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+                    begin = k
+
+    def _paint_cell(self, painter: QPainter, lane: int) -> None:
+        box, state = self.box_of(lane), self.cells.state(lane)
+        wash = {State.FAILS: "ember_wash", State.CLOSE: "raised"}.get(state, "panel")
+        edge = {State.FAILS: "ember", State.CLOSE: "amber"}.get(state, "line")
+        worst = lane == self.cells.worst
+        painter.setBrush(theme.color(wash))
+        painter.setPen(QPen(theme.color(edge), 1.8 if worst else 1))
+        if lane == self.lane:
+            painter.setPen(QPen(theme.color("teal"), 2))
+        painter.drawRoundedRect(box, 3, 3)
+        room = QRectF(box)
+        if state in (State.FAILS, State.CLOSE) and box.width() > 40:
+            draw_mark(painter, state, QPointF(box.right() - 6, box.center().y()), 6)
+            room.setRight(box.right() - 8)
+        painter.setFont(figure_font(11 if box.width() > 38 else 10))
+        painter.setPen(theme.color("ember_ink" if state is State.FAILS else "ink"))
+        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, self._number(lane))
+
+    def _number(self, lane: int) -> str:
+        value = self.cells.values[lane]
+        if np.isnan(value):
+            return "–"
+        text = write(float(value), self.cells.unit, 3)
+        return text.rsplit(" ", 1)[0] if self.cells.unit == "" else text.replace(" ", "").replace(self.cells.unit, "")
+
+    def _lane_at(self, position: QPointF) -> int:
+        if self.dataset is None:
+            return -1
+        return next((lane for lane in range(self.dataset.lanes) if self.box_of(lane).contains(position)), -1)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Chooses the condition."""
+        self.chosen.emit(self._lane_at(event.position()))
+
+    def event(self, event) -> bool:
+        """Says the whole condition and number under the pointer."""
+        if isinstance(event, QHelpEvent) and self.cells is not None:
+            lane = self._lane_at(QPointF(event.pos()))
+            if lane >= 0:
+                value = write(float(self.cells.values[lane]), self.cells.unit, 5)
+                QToolTip.showText(event.globalPos(), f"{describe_lane(self.dataset, lane)}: {value}", self)
+            return True
+        return super().event(event)

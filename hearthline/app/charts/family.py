@@ -1,0 +1,51 @@
+"""How the curves of a run are told apart: grouped along one axis of the conditions, each group with colour and dash."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.quantity import write
+
+
+def axes_of(dataset: Dataset) -> list[str]:
+    """Axes of the conditions that take more than one value."""
+    return [name for name, values in dataset.conditions.items() if len(np.unique(values)) > 1]
+
+
+def group_text(axis: str, value: object) -> str:
+    """A value of an axis in words: `ff`, `−40 °C`, `1.08 V`."""
+    if axis == "corner":
+        return str(value)
+    return write(float(value), "°C" if axis == "temperature" else "V")
+
+
+@dataclass(frozen=True)
+class Family:
+    """Lanes in groups: `group` (lanes,) indices into `labels`; `main` (lanes,) true for the lane that stands for its
+    group, with the other conditions as at the live point or nearest to the middle."""
+
+    axis: str
+    labels: tuple[str, ...]
+    group: np.ndarray
+    main: np.ndarray
+
+
+def group_lanes(dataset: Dataset, axis: str, preferred: dict[str, object]) -> Family:
+    """Groups all lanes along `axis`; `preferred` are the conditions of the live point."""
+    if axis not in dataset.conditions:
+        return Family("", ("",), np.zeros(dataset.lanes, int), np.arange(dataset.lanes) == 0)
+    values = dataset.conditions[axis]
+    order = list(dict.fromkeys(values.tolist()))
+    group = np.array([order.index(value) for value in values.tolist()])
+    main = np.ones(dataset.lanes, bool)
+    for name in axes_of(dataset):
+        if name != axis:
+            known = dataset.conditions[name]
+            wanted = preferred.get(name)
+            middle = list(dict.fromkeys(known.tolist()))
+            chosen = wanted if wanted in middle else middle[len(middle) // 2]
+            main &= known == chosen
+    return Family(axis, tuple(group_text(axis, value) for value in order), group, main)

@@ -1,0 +1,323 @@
+"""The chart sheet: a strip for each watch, under one cursor, and a table of one number at every condition."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from hearthline.app.charts.condition_table import Cells, ConditionTable
+from hearthline.app.charts.family import axes_of, group_lanes
+from hearthline.app.charts.strip import Strip
+from hearthline.app.state.desk import Desk
+from hearthline.app.theme.fonts import text_font
+from hearthline.app.theme.theme import theme
+from hearthline.core.bench.bench import Watch
+from hearthline.core.bench.readings import describe_lane
+from hearthline.core.bench.verdict import limit_scale, limits
+from hearthline.core.data.formula import Formula
+from hearthline.core.errors import HearthlineError
+from hearthline.core.quantity import write
+
+AXIS_WORDS = {"corner": "corner", "temperature": "temperature"}
+
+
+class Sheet(QWidget):
+    """Watches the desk's run; sends the pointer and clicks back to it."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.strips: list[Strip] = []
+        self.curves: list[np.ndarray] = []
+        self.shown_watches: tuple[Watch, ...] = ()
+        self.axis = ""
+        self.quantity = ""
+        self.held = False
+        self.note = QLabel()
+        self.axis_button, self.quantity_button = QPushButton(), QPushButton()
+        self.table_note = QLabel()
+        self.table = ConditionTable()
+        self.empty = QLabel()
+        self._lay_out()
+        self.table.chosen.connect(desk.choose_lane)
+        desk.run_changed.connect(self.show_run)
+        desk.document_changed.connect(self._document_changed)
+        desk.verdicts_changed.connect(self._show_table)
+        desk.lane_changed.connect(self._show_lane)
+        desk.cursor_changed.connect(self._show_cursor)
+        desk.point_solved.connect(self._show_live)
+        desk.pointed_net_changed.connect(self._light_net)
+        desk.show_reading.connect(self.show_quantity)
+        theme.changed.connect(self._restyle)
+        self.show_run()
+
+    def _lay_out(self) -> None:
+        for button in (self.axis_button, self.quantity_button):
+            button.setProperty("plain", True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.axis_button.setToolTip("By which condition the curves are told apart")
+        self.quantity_button.setToolTip("Which number the table shows")
+        self.axis_button.clicked.connect(self._offer_axes)
+        self.quantity_button.clicked.connect(self._offer_quantities)
+        self.quantity_button.setFont(text_font(12, bold=True))
+        for label in (self.note, self.table_note, self.empty):
+            label.setProperty("quiet", True)
+            label.setFont(text_font(11))
+        self.empty.setFont(text_font(14))
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 8, 8, 0)
+        head.addWidget(self.note)
+        head.addStretch()
+        head.addWidget(self.axis_button)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(8, 6, 12, 0)
+        foot.addWidget(self.quantity_button)
+        foot.addStretch()
+        foot.addWidget(self.table_note)
+        self.stack = QVBoxLayout()
+        self.stack.setSpacing(0)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 8)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(self.empty, 1)
+        layout.addLayout(self.stack, 1)
+        layout.addLayout(foot)
+        layout.addWidget(self.table)
+
+    # -- the run
+
+    def show_run(self) -> None:
+        """Everything anew from the desk's dataset."""
+        dataset, bench = self.desk.dataset, self.desk.bench
+        self.held = False
+        has = dataset is not None and bench is not None
+        self.shown_watches = bench.watches if bench else ()
+        self._empty_text(bench)
+        for widget in (self.note, self.axis_button, self.quantity_button, self.table_note, self.table):
+            widget.setVisible(has)
+        self.empty.setVisible(not has)
+        self._need_strips(len(bench.watches) if has else 0)
+        if not has:
+            return
+        axes = axes_of(dataset)
+        if self.axis not in axes:
+            self.axis = axes[-1] if axes else ""
+        self.note.setText(self.desk.run_note)
+        self.axis_button.setVisible(bool(axes))
+        self.axis_button.setText(f"told apart by {AXIS_WORDS.get(self.axis, self.axis)} …")
+        family = group_lanes(dataset, self.axis, self._preferred())
+        self.curves = []
+        for strip, watch in zip(self.strips, bench.watches, strict=True):
+            curve = self._curve(watch)
+            self.curves.append(curve)
+            title = watch.title or watch.formula
+            strip.show_curves(title, watch.unit, (dataset.axis, dataset.axis_unit), dataset.points, curve, family)
+        self._show_table()
+        self._show_live()
+        self._show_cursor()
+
+    def _empty_text(self, bench) -> None:
+        self.empty.setText(
+            "No run yet.\nPress Run, or Ctrl+Return, to sweep over all conditions."
+            if bench
+            else "No bench is open.\nChoose one in the shelf at the left."
+        )
+
+    def _curve(self, watch: Watch) -> np.ndarray:
+        dataset = self.desk.dataset
+        shape = (dataset.lanes, len(dataset.points))
+        try:
+            return np.array(np.broadcast_to(Formula.parse(watch.formula).value(dataset), shape))
+        except HearthlineError:
+            return np.full(shape, np.nan)
+
+    def _preferred(self) -> dict[str, object]:
+        try:
+            condition = self.desk.snapshot.condition()
+        except (HearthlineError, AttributeError):
+            return {}
+        return {"corner": condition.corner, "temperature": condition.celsius, **condition.parameters}
+
+    def _need_strips(self, count: int) -> None:
+        while len(self.strips) > count:
+            self.strips.pop().deleteLater()
+        while len(self.strips) < count:
+            strip = Strip()
+            strip.pointed.connect(self._pointed)
+            strip.clicked.connect(self._clicked)
+            self.strips.append(strip)
+            self.stack.addWidget(strip, 3 if len(self.strips) == 1 else 2)
+            if len(self.strips) > 1:
+                strip.plot.setXLink(self.strips[0].plot)
+
+    def _document_changed(self) -> None:
+        if self.desk.bench and self.desk.bench.watches != self.shown_watches:
+            self.show_run()
+
+    # -- cursor and choice
+
+    def _pointed(self, x: float, lane: int) -> None:
+        if not self.held:
+            self.desk.move_cursor(x)
+            self.desk.choose_lane(lane)
+
+    def _clicked(self, x: float, lane: int) -> None:
+        self.held = not self.held
+        self.desk.move_cursor(x)
+        self.desk.choose_lane(lane)
+
+    def step_cursor(self, steps: int) -> None:
+        """Moves the cursor along the points of the sweep."""
+        dataset = self.desk.dataset
+        if dataset is None:
+            return
+        x = self.desk.cursor if self.desk.cursor is not None else dataset.points[0]
+        k = int(np.argmin(np.abs(dataset.points - x))) + steps
+        self.held = True
+        self.desk.move_cursor(float(dataset.points[max(0, min(len(dataset.points) - 1, k))]))
+
+    def clear_cursor(self) -> None:
+        """Takes the cursor away."""
+        self.held = False
+        self.desk.move_cursor(None)
+        self.desk.choose_lane(-1)
+
+    def _lane_read(self) -> int:
+        """The lane that the cursor reads: the chosen one, or the one nearest to the live point's condition."""
+        if 0 <= self.desk.lane < self.desk.dataset.lanes:
+            return self.desk.lane
+        family = group_lanes(self.desk.dataset, self.axis, self._preferred())
+        wanted = self._preferred().get(self.axis)
+        mains = np.flatnonzero(family.main)
+        same = [lane for lane in mains if self.axis and self.desk.dataset.conditions[self.axis][lane] == wanted]
+        return int(same[0] if same else mains[len(mains) // 2])
+
+    def _show_cursor(self) -> None:
+        dataset, x = self.desk.dataset, self.desk.cursor
+        if dataset is None:
+            return
+        for strip, watch, curve in zip(self.strips, self.shown_watches, self.curves, strict=False):
+            if x is None:
+                strip.show_cursor(None)
+                continue
+            lane = self._lane_read()
+            y = np.interp(x, dataset.points, curve[lane])
+            slope = np.interp(x, dataset.points, np.gradient(curve[lane], dataset.points))
+            slope_unit = "" if watch.unit == dataset.axis_unit else f"{watch.unit}/{dataset.axis_unit}"
+            all_y = [np.interp(x, dataset.points, row) for row in curve]
+            where = describe_lane(dataset, lane)
+            low, high = write(min(all_y), watch.unit, 3), write(max(all_y), watch.unit, 3)
+            text = (
+                f"{dataset.axis} {write(x, dataset.axis_unit, 4)}\n{where}: {write(y, watch.unit, 4)}\n"
+                f"slope {write(slope, slope_unit, 3)}\nall {low} … {high}"
+            )
+            strip.show_cursor(x, text)
+        if self.quantity.startswith("at cursor:"):
+            self._show_table()
+
+    def _show_lane(self) -> None:
+        for strip in self.strips:
+            strip.choose(self.desk.lane)
+        self.table.choose(self.desk.lane)
+        if self.desk.cursor is not None:
+            self._show_cursor()
+
+    def _light_net(self) -> None:
+        """The title of the strip that shows the pointed net is underlined."""
+        for strip, watch in zip(self.strips, self.shown_watches, strict=False):
+            font = text_font(12, bold=True)
+            net = self.desk.pointed_net.lower()
+            font.setUnderline(bool(net) and f"V({net})" in Formula(watch.formula).quantities)
+            strip.title.setFont(font)
+
+    def _show_live(self) -> None:
+        answer, dataset = self.desk.point, self.desk.dataset
+        live = answer.dataset if answer else None
+        for strip, watch in zip(self.strips, self.shown_watches, strict=False):
+            x = y = None
+            if live is not None and dataset is not None:
+                name = self.desk.bench.sweep.stimulus.lower()
+                pin = self.desk.bench.stimulus(self.desk.bench.sweep.stimulus).pin.lower()
+                try:
+                    x = float(live.curves[f"V({pin})"][0, 0]) if f"I({name})" in live.curves else None
+                    y = float(Formula.parse(watch.formula).value(live)[0, 0])
+                except (HearthlineError, KeyError):
+                    x = y = None
+            strip.show_live(x, y)
+
+    # -- the table
+
+    def _show_table(self) -> None:
+        dataset, bench = self.desk.dataset, self.desk.bench
+        if dataset is None or bench is None:
+            self.table.show_cells(None, None)
+            return
+        names = self._quantities()
+        if self.quantity not in names:
+            self.quantity = names[0] if names else ""
+        self.quantity_button.setText(f"{self.quantity.replace('at cursor:', '')} …")
+        self.table.show_cells(dataset, self._cells())
+
+    def _quantities(self) -> list[str]:
+        bench = self.desk.bench
+        return [r.name for r in bench.readings] + [f"at cursor:{w.title or w.formula}" for w in self.shown_watches]
+
+    def _cells(self) -> Cells:
+        bench, dataset = self.desk.bench, self.desk.dataset
+        if self.quantity.startswith("at cursor:"):
+            k = self._quantities().index(self.quantity) - len(bench.readings)
+            x = self.desk.cursor if self.desk.cursor is not None else float(dataset.points[0])
+            self.table_note.setText(
+                f"at {dataset.axis} {write(x, dataset.axis_unit, 4)} · {self.shown_watches[k].unit}"
+            )
+            values = np.array([np.interp(x, dataset.points, row) for row in self.curves[k]])
+            return Cells(values, self.shown_watches[k].unit)
+        reading = next(r for r in bench.readings if r.name == self.quantity)
+        verdict = self.desk.verdicts.get(reading.name)
+        self.table_note.setText(reading.note + (f" [{reading.unit}]" if reading.unit else ""))
+        self.table_note.setToolTip(reading.formula)
+        relative, worst = None, -1
+        if verdict is not None and verdict.margins is not None:
+            specification = next(s for s in bench.specifications if s.reading == reading.name)
+            relative = verdict.margins / limit_scale(*limits(specification, reading.unit))
+            worst = verdict.lane
+        return Cells(self.desk.readings[reading.name], reading.unit, relative, worst)
+
+    def show_quantity(self, name: str) -> None:
+        """The table shows the reading of that name."""
+        self.quantity = name
+        self._show_table()
+
+    def _offer_axes(self) -> None:
+        def choose(axis: str) -> None:
+            self.axis = axis
+            self.show_run()
+
+        self._menu(self.axis_button, {AXIS_WORDS.get(a, a): lambda a=a: choose(a) for a in axes_of(self.desk.dataset)})
+
+    def _offer_quantities(self) -> None:
+        def text(name: str) -> str:
+            return f"{name.removeprefix('at cursor:')}, at the cursor" if name.startswith("at cursor:") else name
+
+        self._menu(self.quantity_button, {text(n): lambda n=n: self.show_quantity(n) for n in self._quantities()})
+
+    def _menu(self, button: QPushButton, entries: dict) -> None:
+        menu = QMenu(self)
+        for text, action in entries.items():
+            entry = QAction(text, menu)
+            entry.triggered.connect(lambda _=False, action=action: action())
+            menu.addAction(entry)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def _restyle(self) -> None:
+        for strip in self.strips:
+            strip.restyle()
+        self._show_live()
+        self.table.update()

@@ -1,0 +1,94 @@
+"""The card at the foot of the drawing: how the operating point is, or what is wrong, with a button that shows the place."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from hearthline.app.panels.rows import quiet
+from hearthline.app.panels.value_field import set_wrong
+from hearthline.app.state.desk import Desk
+from hearthline.app.state.values import part_values
+from hearthline.app.theme.fonts import text_font
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.errors import CircuitError, ConvergenceError, HearthlineError
+
+
+class PointCard(QFrame):
+    """Says `live · 4 ms · all in saturation`, or the error of the operating point."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.setObjectName("card")
+        self.head = quiet("Operating point", wrap=False)
+        self.text = QLabel("waiting for the engine")
+        self.text.setFont(text_font(12))
+        self.text.setWordWrap(True)
+        self.button = QPushButton()
+        self.button.clicked.connect(lambda _=False: self._show_place())
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 6, 12, 8)
+        layout.setSpacing(2)
+        layout.addWidget(self.head)
+        row = QHBoxLayout()
+        row.addWidget(self.text, 1)
+        row.addWidget(self.button)
+        layout.addLayout(row)
+        self._place: tuple[str, str] | None = None
+        for signal in (desk.point_solved, desk.bench_changed, desk.message_changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        answer, message = self.desk.point, self.desk.message
+        error = message or (answer.error if answer else None)
+        self.head.setText("Message" if message else "Operating point")
+        set_wrong(self, error is not None)
+        self._place = self._place_of(error)
+        self.button.setVisible(self._place is not None or message is not None)
+        if error is not None:
+            self.text.setText(str(error))
+            self.button.setText(f"Show {self._place[1]}" if self._place else "Dismiss")
+        elif answer is not None:
+            self.text.setText(f"live · {max(1, round(answer.milliseconds))} ms · {regions(answer.dataset)}")
+        elif self.desk.snapshot is None:
+            self.text.setText("none: the project has no bench or no process kit")
+        else:
+            self.text.setText("the engine is loading")
+
+    def _place_of(self, error: HearthlineError | None) -> tuple[str, str] | None:
+        """The part or net that an error is about, as it is called on the drawing."""
+        cell = self.desk.cell
+        if cell is None or error is None:
+            return None
+        part, net = "", ""
+        if isinstance(error, CircuitError):
+            part, net = error.part, error.net
+        elif isinstance(error, ConvergenceError):
+            net = error.nets[0] if error.nets else ""
+        for known in cell.parts:
+            if known.name.lower() == part.lower():
+                return ("part", known.name)
+        return ("net", net) if net else None
+
+    def _show_place(self) -> None:
+        if self._place:
+            self.desk.select(*self._place)
+        else:
+            self.desk.tell(None)
+
+
+def regions(dataset: Dataset) -> str:
+    """How the transistors stand, in words: `all in saturation`, `m2 in triode`."""
+    names = dict.fromkeys(label.rsplit(".", 1)[0] for label in dataset.curves if label.endswith(".vdsat"))
+    states = {name: part_values(dataset, name)["region"].text for name in names}
+    others = [
+        f"{name.upper()} {'off' if state == 'off' else f'in {state}'}"
+        for name, state in states.items()
+        if state != "saturation"
+    ]
+    if not states:
+        return "no transistors"
+    if not others:
+        return "all in saturation"
+    return ", ".join(others[:3]) + (f" and {len(others) - 3} more" if len(others) > 3 else "")

@@ -1,0 +1,67 @@
+"""Small pieces that several panels are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QPushButton, QWidget
+
+from hearthline.app.theme.fonts import figure_font, text_font
+
+
+def heading(text: str) -> QLabel:
+    """The name of a section."""
+    label = QLabel(text)
+    label.setProperty("heading", True)
+    label.setFont(text_font(12, bold=True))
+    label.setContentsMargins(0, 8, 0, 2)
+    return label
+
+
+def quiet(text: str, wrap: bool = True) -> QLabel:
+    """A line of help or context."""
+    label = QLabel(text)
+    label.setProperty("quiet", True)
+    label.setFont(text_font(11))
+    label.setWordWrap(wrap)
+    return label
+
+
+def pair(name: str, value: QLabel, tip: str = "") -> QWidget:
+    """A name at the left and its value at the right."""
+    row = QWidget()
+    layout = QHBoxLayout(row)
+    layout.setContentsMargins(0, 0, 0, 0)
+    label = QLabel(name)
+    label.setFont(text_font(12))
+    value.setFont(figure_font(12))
+    value.setAlignment(Qt.AlignmentFlag.AlignRight)
+    layout.addWidget(label)
+    layout.addWidget(value, 1)
+    row.setToolTip(tip)
+    return row
+
+
+def chip(text: str, pressed: Callable[[], None], tip: str, checkable: bool = False) -> QPushButton:
+    """A small round button."""
+    button = QPushButton(text)
+    button.setProperty("chip", True)
+    button.setCheckable(checkable)
+    button.setToolTip(tip)
+    button.setFont(text_font(12))
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    button.clicked.connect(lambda _=False: pressed())
+    return button
+
+
+def clear(layout: QLayout) -> None:
+    """Takes everything out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget()
+        if widget:
+            widget.hide()
+            widget.deleteLater()
+        elif item.layout():
+            clear(item.layout())

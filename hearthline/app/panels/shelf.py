@@ -1,0 +1,192 @@
+"""The shelf: what there is. Process kit and its devices, cells, benches, and the logbook of runs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from hearthline.app.panels.rows import clear, heading, quiet
+from hearthline.app.state.desk import Desk
+from hearthline.app.theme.fonts import figure_font, text_font
+from hearthline.app.theme.marks import WARMTH, draw_mark
+from hearthline.app.theme.theme import theme
+from hearthline.core.bench.verdict import State
+from hearthline.core.errors import HearthlineError
+
+
+@dataclass(frozen=True)
+class Item:
+    """One row: its text, what stands at the right, a mark, whether it is the current one, and what a click does."""
+
+    text: str
+    side: str = ""
+    state: State | None = None
+    current: bool = False
+    pressed: Callable[[], None] | None = None
+    tip: str = ""
+    small: bool = False
+
+
+class Row(QWidget):
+    """Paints one item; the current one has a teal edge."""
+
+    def __init__(self, item: Item) -> None:
+        super().__init__()
+        self.item = item
+        self.hovered = False
+        self.setFixedHeight(21 if item.small else 24)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setToolTip(item.tip)
+        self.setAccessibleName(item.text)
+        if item.pressed:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def enterEvent(self, event) -> None:
+        """Lifts the row."""
+        self.hovered = True
+        self.update()
+
+    def leaveEvent(self, event) -> None:
+        """Puts it back."""
+        self.hovered = False
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Does what the item is for."""
+        if self.item.pressed:
+            self.item.pressed()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Edge, text, side text or mark."""
+        painter, item = QPainter(self), self.item
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(6, 0, self.width() - 12, self.height() - 1)
+        if item.current or (self.hovered and item.pressed):
+            painter.setPen(theme.color("line"))
+            painter.setBrush(theme.color("paper" if item.current else "raised"))
+            painter.drawRoundedRect(box, 4, 4)
+        if item.current:
+            painter.fillRect(QRectF(6, 2, 3, self.height() - 5), theme.color("teal"))
+        right = box.right() - 8
+        if item.state is not None:
+            draw_mark(painter, item.state, QPointF(right - 3, box.center().y()), 8)
+            right -= 14
+        painter.setFont(figure_font(11) if item.small else text_font(11))
+        painter.setPen(theme.color("quiet"))
+        side_width = painter.fontMetrics().horizontalAdvance(item.side)
+        left = box.left() + 10
+        if item.small:
+            painter.drawText(QRectF(left, 0, side_width + 4, box.height()), Qt.AlignmentFlag.AlignVCenter, item.side)
+            left += side_width + 8
+        elif item.side:
+            painter.drawText(
+                QRectF(right - side_width, 0, side_width + 2, box.height()), Qt.AlignmentFlag.AlignVCenter, item.side
+            )
+            right -= side_width + 6
+        painter.setFont(text_font(11 if item.small else 13))
+        painter.setPen(theme.color("ink"))
+        text = painter.fontMetrics().elidedText(item.text, Qt.TextElideMode.ElideRight, int(right - left))
+        painter.drawText(QRectF(left, 0, right - left, box.height()), Qt.AlignmentFlag.AlignVCenter, text)
+
+
+class Shelf(QScrollArea):
+    """Follows the project, the current bench, the verdicts and the logbook."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.setObjectName("shelf")
+        self.setFixedWidth(196)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        body = QWidget()
+        self.column = QVBoxLayout(body)
+        self.column.setContentsMargins(0, 6, 0, 8)
+        self.column.setSpacing(0)
+        self.setWidget(body)
+        signals = (
+            desk.project_changed,
+            desk.bench_changed,
+            desk.verdicts_changed,
+            desk.logbook_changed,
+            desk.run_changed,
+        )
+        for signal in (*signals, desk.undo.indexChanged, desk.stowed_changed, theme.changed):
+            signal.connect(self._build)
+        self._build()
+
+    def items(self) -> list[tuple[str, list[Item]]]:
+        """Sections with their rows."""
+        project = self.desk.project
+        if project is None:
+            return []
+        sections = [("Process kit", self._kit()), ("Cells", self._cells()), ("Benches", self._benches())]
+        if project.problems:
+            sections.append((f"Problems ({len(project.problems)})", self._problems()))
+        sections.append(("Logbook", self._logbook()))
+        return sections
+
+    def _kit(self) -> list[Item]:
+        kit = self.desk.project.kit
+        if kit is None:
+            return [Item("missing", tip="the kit of this project could not be read", state=State.FAILS)]
+        corners = kit.models.names
+        rows = [Item(kit.name, f"{len(corners)} corners", tip=f"{kit.title}: {', '.join(corners)}")]
+        return rows + [Item(d.name, d.symbol, tip=d.meaning) for d in kit.devices.values()]
+
+    def _cells(self) -> list[Item]:
+        changed = {document.name for document in self.desk.unsaved}
+        current = self.desk.cell.name if self.desk.cell else ""
+        return [
+            Item(name, "changed" if name in changed else "", current=name == current, tip=cell.note)
+            for name, cell in self.desk.project.cells.items()
+        ]
+
+    def _benches(self) -> list[Item]:
+        rows = []
+        for key, bench in self.desk.project.benches.items():
+            here = key == self.desk.bench_key
+            states = [verdict.state for verdict in self.desk.verdicts.values()] if here else []
+            worst = max(states, key=WARMTH.get, default=None)
+            rows.append(Item(bench.title, "", worst, here, lambda key=key: self.desk.show_bench(key), bench.note))
+        return rows
+
+    def _problems(self) -> list[Item]:
+        return [
+            Item(
+                getattr(error, "file", "") or str(error), state=State.FAILS, tip=str(error), pressed=self._teller(error)
+            )
+            for error in self.desk.project.problems
+        ]
+
+    def _teller(self, error: HearthlineError) -> Callable[[], None]:
+        return lambda: self.desk.tell(error)
+
+    def _logbook(self) -> list[Item]:
+        entries = [entry for entry in self.desk.entries if entry.bench == self.desk.bench_key][:12]
+        return [
+            Item(
+                entry.change, f"{entry.made:%H:%M}", None, entry.path == self.desk.shown_run,
+                lambda path=entry.path: self.desk.show_run(path), f"{entry.made:%d %B %Y, %H:%M:%S}: {entry.change}", True,
+            )
+            for entry in entries
+        ]  # fmt: skip
+
+    def _build(self, *_: object) -> None:
+        clear(self.column)
+        for name, items in self.items():
+            label = heading(name)
+            label.setContentsMargins(14, 10, 0, 3)
+            self.column.addWidget(label)
+            for item in items:
+                self.column.addWidget(Row(item))
+            if not items:
+                hint = quiet({"Logbook": "runs will stand here"}.get(name, "none"))
+                hint.setContentsMargins(16, 0, 0, 0)
+                self.column.addWidget(hint)
+        self.column.addStretch()

@@ -1,0 +1,51 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from hearthline.core.errors import HearthlineError
+
+DEMO = Path(__file__).resolve().parents[1] / "demo" / "kilnwatch"
+
+
+def start(folder: str | None, bench: str | None) -> int:
+    """Opens a project, by default the demo, and runs the window. Returns the exit status."""
+    if not _has_display():
+        print(
+            "There is no display to open a window on; `make screenshots` renders the main views into docs/screenshots."
+        )
+        return 2
+    from PyQt6.QtWidgets import QApplication
+
+    application = QApplication(sys.argv[:1])
+    application.setApplicationName("Hearthline")
+    window = open_window(Path(folder) if folder else DEMO, bench)
+    window.show()
+    return application.exec()
+
+
+def open_window(folder: Path, bench: str | None = None):
+    """The window with a project on its desk; an unreadable project is a message in it."""
+    from hearthline.app.state.desk import Desk
+    from hearthline.app.theme.fonts import load_fonts
+    from hearthline.app.theme.palette import DAY
+    from hearthline.app.theme.theme import theme
+    from hearthline.app.window import Window
+
+    load_fonts()
+    theme.apply(DAY)
+    desk = Desk()
+    window = Window(desk)
+    try:
+        desk.open(folder, bench)
+    except HearthlineError as error:
+        desk.tell(error)
+    return window
+
+
+def _has_display() -> bool:
+    platform = os.environ.get("QT_QPA_PLATFORM", "")
+    return bool(platform) or bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))

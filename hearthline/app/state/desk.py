@@ -1,0 +1,290 @@
+"""The state of the window: what is open, selected, solved and run. Panels watch it and never call each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoStack
+
+from hearthline.app.state.commands import Exchange
+from hearthline.app.state.live import LiveSolver, PointAnswer
+from hearthline.app.state.logbook import Entry, read_logbook
+from hearthline.app.state.runner import RunAnswer, Runner
+from hearthline.core.bench.bench import Bench, Specification
+from hearthline.core.bench.readings import judge_all, read_all
+from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.bench.verdict import Verdict
+from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.project_folder import Project, read_project, save_bench, save_cell
+from hearthline.core.formats.run_file import read_run
+
+
+@dataclass(frozen=True)
+class Selection:
+    """What is selected on the drawing: a `part`, a `pin` or a `net`, by name; nothing where the kind is empty."""
+
+    kind: str = ""
+    name: str = ""
+
+
+class Desk(QObject):
+    """Plain values with signals; one for each thing that can change."""
+
+    project_changed = pyqtSignal()
+    bench_changed = pyqtSignal()
+    document_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    pointed_net_changed = pyqtSignal()
+    point_solved = pyqtSignal()
+    run_changed = pyqtSignal()
+    verdicts_changed = pyqtSignal()
+    lane_changed = pyqtSignal()
+    cursor_changed = pyqtSignal()
+    logbook_changed = pyqtSignal()
+    message_changed = pyqtSignal()
+    stowed_changed = pyqtSignal()
+    show_reading = pyqtSignal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.project: Project | None = None
+        self.bench_key = ""
+        self.selection = Selection()
+        self.pointed_net = ""
+        self.point: PointAnswer | None = None
+        self.dataset: Dataset | None = None
+        self.run_note = ""
+        self.readings: dict[str, np.ndarray] = {}
+        self.verdicts: dict[str, Verdict] = {}
+        self.lane = -1
+        self.cursor: float | None = None
+        self.entries: list[Entry] = []
+        self.message: HearthlineError | None = None
+        self.saved: dict[str, Cell | Bench] = {}
+        self.shown_run: Path | None = None
+        self._typing = 0
+        self.undo = QUndoStack(self)
+        self.live = LiveSolver(self)
+        self.runner = Runner(self)
+        self.live.answered.connect(self._take_point)
+        self.runner.finished.connect(self._take_run)
+
+    # -- what is open
+
+    def open(self, folder: Path, bench: str | None = None) -> None:
+        """Opens the project in `folder`. Raises FileError where it has no readable project.toml."""
+        self.project = read_project(folder)
+        self.saved = {**self.project.cells, **self.project.benches}
+        self.undo.clear()
+        self.message = self.project.problems[0] if self.project.problems else None
+        self.project_changed.emit()
+        self.message_changed.emit()
+        keys = list(self.project.benches)
+        self.show_bench(bench if bench in keys else keys[0] if keys else "")
+
+    def show_bench(self, key: str) -> None:
+        """Makes the bench of that key the current one, with the newest of its stored runs."""
+        self.bench_key = key
+        self.select("", "")
+        self.point, self.cursor, self.lane = None, None, -1
+        self._forget_run()
+        self.bench_changed.emit()
+        self.document_changed.emit()
+        self.read_logbook()
+        newest = next((entry for entry in self.entries if entry.bench == key), None)
+        if newest:
+            self.show_run(newest.path)
+        self._solve()
+
+    @property
+    def bench(self) -> Bench | None:
+        """The current bench."""
+        return self.project.benches.get(self.bench_key) if self.project else None
+
+    @property
+    def cell(self) -> Cell | None:
+        """The cell under test."""
+        return self.project.cells.get(self.bench.cell) if self.bench else None
+
+    @property
+    def snapshot(self) -> Snapshot | None:
+        """What a run would be made of now; None without bench or kit."""
+        if not self.bench or not self.project.kit:
+            return None
+        return Snapshot(self.bench, self.project.cells, self.project.kit)
+
+    # -- selection
+
+    def select(self, kind: str, name: str) -> None:
+        """Selects a part, pin or net."""
+        if self.selection != Selection(kind, name):
+            self.undo_barrier()
+            self.selection = Selection(kind, name)
+            self.selection_changed.emit()
+
+    def point_at(self, net: str) -> None:
+        """The net under the pointer, on the drawing or in a chart."""
+        if self.pointed_net != net:
+            self.pointed_net = net
+            self.pointed_net_changed.emit()
+
+    def choose_lane(self, lane: int) -> None:
+        """The condition that stands out in the charts; -1 for none."""
+        if self.lane != lane:
+            self.lane = lane
+            self.lane_changed.emit()
+
+    def move_cursor(self, x: float | None) -> None:
+        """The shared cursor of all charts, in units of the swept quantity."""
+        if self.cursor != x:
+            self.cursor = x
+            self.cursor_changed.emit()
+
+    # -- changes, each undoable
+
+    def change_part(self, part: Part, field: str) -> None:
+        """Exchanges a part of the current cell; typing in one field is one step back."""
+        old = self.cell
+        text = f"{part.name} {field} = {part.values.get(field, '')}"
+        self._exchange(old, old.with_part(part), text, f"{old.name}/{part.name}/{field}")
+
+    def change_bench(self, new: Bench, text: str, field: str = "") -> None:
+        """Exchanges the current bench."""
+        self._exchange(self.bench, new, text, field and f"{new.key}/{field}")
+
+    def change_limit(self, specification: Specification, field: str) -> None:
+        """New limits of one reading: the verdict follows from the stored numbers."""
+        self.change_bench(self.bench.with_specification(specification), f"{specification.reading} limit", field)
+
+    def undo_barrier(self) -> None:
+        """What is typed from here on is a step of its own."""
+        self._typing += 1
+
+    def _exchange(self, old: Cell | Bench, new: Cell | Bench, text: str, field: str) -> None:
+        if new != old:
+            self.undo.push(Exchange(self._put, old, new, text, field and f"{field}#{self._typing}"))
+
+    def _put(self, document: Cell | Bench) -> None:
+        if isinstance(document, Cell):
+            self.project = replace(self.project, cells={**self.project.cells, document.name: document})
+        else:
+            self.project = replace(self.project, benches={**self.project.benches, document.key: document})
+        self.document_changed.emit()
+        self._judge()
+        self._solve()
+
+    # -- solving
+
+    def _solve(self) -> None:
+        snapshot = self.snapshot
+        if snapshot:
+            self.live.ask(snapshot)
+
+    def _take_point(self, answer: PointAnswer) -> None:
+        self.point = answer
+        self.point_solved.emit()
+
+    def run(self) -> None:
+        """Runs the bench over all its conditions."""
+        snapshot = self.snapshot
+        if snapshot is None:
+            self.tell(HearthlineError("nothing can be run: the project has no bench, or its process kit is missing"))
+            return
+        self.tell(None)
+        self.runner.run(snapshot, self.project.folder / "runs")
+
+    def stop(self) -> None:
+        """Stops the run; what is done is kept."""
+        self.runner.stop()
+
+    def _take_run(self, answer: RunAnswer) -> None:
+        if answer.run and answer.run.snapshot.bench.key == self.bench_key:
+            self.shown_run = answer.path
+            self._show_dataset(answer.run.dataset, _note(answer.run))
+        self.tell(answer.error)
+        self.read_logbook()
+
+    def show_run(self, path: Path) -> None:
+        """Shows a stored run of the current bench again."""
+        try:
+            stored = read_run(path)
+        except HearthlineError as error:
+            self.tell(error)
+            return
+        self.shown_run = path
+        self._show_dataset(stored.dataset, f"run of {stored.record.made:%d %b %H:%M}")
+
+    def _show_dataset(self, dataset: Dataset, note: str) -> None:
+        self.dataset, self.run_note = dataset, note
+        self.choose_lane(-1)
+        self.readings = read_all(self.bench, dataset)
+        self.run_changed.emit()
+        self._judge()
+
+    def _forget_run(self) -> None:
+        self.dataset, self.run_note, self.shown_run, self.readings = None, "", None, {}
+        self.run_changed.emit()
+
+    def _judge(self) -> None:
+        if not self.bench:
+            return
+        self.readings = read_all(self.bench, self.dataset) if self.dataset else {}
+        self.verdicts = judge_all(self.bench, self.readings)
+        self.verdicts_changed.emit()
+
+    def read_logbook(self) -> None:
+        """Reads the list of stored runs anew."""
+        if self.project:
+            self.entries, problems = read_logbook(self.project.folder / "runs")
+            if problems:
+                self.tell(problems[0])
+            self.logbook_changed.emit()
+
+    # -- messages and files
+
+    def tell(self, error: HearthlineError | None) -> None:
+        """Shows an error, or takes the last one away."""
+        self.message = error
+        self.message_changed.emit()
+
+    @property
+    def unsaved(self) -> list[Cell | Bench]:
+        """Documents that differ from their files."""
+        if not self.project:
+            return []
+        now = {**self.project.cells, **self.project.benches}
+        return [document for name, document in now.items() if self.saved.get(name) != document]
+
+    def save(self) -> bool:
+        """Writes what has changed; False where a file could not be written (the message says which)."""
+        try:
+            for document in self.unsaved:
+                write = save_cell if isinstance(document, Cell) else save_bench
+                write(self.project, document)
+                self.saved[document.name if isinstance(document, Cell) else document.key] = document
+        except HearthlineError as error:
+            self.tell(error)
+            return False
+        self.undo_barrier()
+        self.stowed_changed.emit()
+        return True
+
+    def close(self) -> None:
+        """Ends all threads."""
+        self.runner.close()
+        self.live.close()
+
+
+def _note(run) -> str:
+    lanes = run.dataset.lanes
+    note = f"{lanes} conditions × {len(run.dataset.points)} points in {run.seconds:.2f} s"
+    if run.failures:
+        note += f" · {len(run.failures)} did not converge"
+    if not run.complete:
+        note += " · stopped"
+    return note

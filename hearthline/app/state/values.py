@@ -1,0 +1,96 @@
+"""Operating-point values of parts and nets, with the derived ones that designers read."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.quantity import write
+
+REGIONS = ("off", "triode", "saturation")
+SMALL_SATURATION_MARGIN = 0.05
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """One value to show: name, number, unit and what it means."""
+
+    name: str
+    value: float
+    unit: str
+    meaning: str = ""
+
+    @property
+    def text(self) -> str:
+        """As written beside the name."""
+        if self.name == "region":
+            return REGIONS[int(self.value)] if math.isfinite(self.value) else "–"
+        sign = "+" if self.name == "sat" and self.value > 0 else ""
+        return sign + write(self.value, self.unit, 3)
+
+
+MEANINGS = {
+    "id": "current into the drain",
+    "vgs": "gate-source voltage",
+    "vds": "drain-source voltage",
+    "vbs": "bulk-source voltage",
+    "vth": "threshold voltage, body effect included",
+    "vdsat": "drain-source voltage at the edge of saturation",
+    "gm": "transconductance, d id / d vgs",
+    "gds": "output conductance, d id / d vds",
+    "gmb": "bulk transconductance, d id / d vbs",
+    "ron": "vds / id",
+    "region": "off, triode or saturation",
+    "sat": "how far |vds| is beyond |vdsat|; amber under 50 mV",
+    "gm/id": "transconductance efficiency",
+    "gm/gds": "intrinsic gain",
+    "i": "current into the first terminal",
+    "v": "voltage from the first terminal to the second",
+    "p": "power it delivers",
+}
+COLUMNS = ("id", "gm", "vth", "sat", "vgs", "vds", "vdsat", "gds", "gmb", "ron", "gm/id", "gm/gds")
+
+
+def part_values(dataset: Dataset, element: str) -> dict[str, Quantity]:
+    """The operating-point values of one element at the first lane and point."""
+    prefix = element.lower() + "."
+    found = {
+        label[len(prefix) :]: Quantity(label[len(prefix) :], float(values[0, 0]), dataset.units.get(label, ""))
+        for label, values in dataset.curves.items()
+        if label.startswith(prefix) and "." not in label[len(prefix) :]
+    }
+    if "vdsat" in found:
+        found |= _derived(found)
+    return {name: Quantity(name, q.value, q.unit, MEANINGS.get(name, "")) for name, q in found.items()}
+
+
+def _derived(found: dict[str, Quantity]) -> dict[str, Quantity]:
+    current, gm, gds = abs(found["id"].value), found["gm"].value, found["gds"].value
+    return {
+        "sat": Quantity("sat", abs(found["vds"].value) - abs(found["vdsat"].value), "V"),
+        "gm/id": Quantity("gm/id", gm / current if current > 0 else math.nan, "1/V"),
+        "gm/gds": Quantity("gm/gds", gm / gds if gds > 0 else math.nan, ""),
+    }
+
+
+def net_voltage(dataset: Dataset, net: str) -> float | None:
+    """Voltage of a net [V], None where the run has no such net."""
+    if net == "0":
+        return 0.0
+    values = dataset.curves.get(f"V({net.lower()})")
+    return None if values is None else float(values[0, 0])
+
+
+def saturation_role(values: dict[str, Quantity]) -> str:
+    """The palette role that tells how a transistor stands: quiet (off), ember, amber or moss."""
+    if values["region"].value == 0:
+        return "quiet"
+    margin = values["sat"].value
+    return "ember" if margin < 0 else "amber" if margin < SMALL_SATURATION_MARGIN else "moss"
+
+
+def overdrive(values: dict[str, Quantity]) -> float:
+    """How far the gate is beyond threshold [V], positive when it conducts, for either polarity."""
+    sign = -1.0 if values["vth"].value < 0 else 1.0
+    return sign * (values["vgs"].value - values["vth"].value)

@@ -1,0 +1,197 @@
+"""The one window: it puts the panels together and gives the commands their keys."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QCloseEvent, QCursor, QIcon, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from hearthline.app.canvas.drawing import STEP, Drawing
+from hearthline.app.charts.sheet import Sheet
+from hearthline.app.commands import Command
+from hearthline.app.panels.card import PointCard
+from hearthline.app.panels.details import Details
+from hearthline.app.panels.hearth import HearthLine
+from hearthline.app.panels.overlay import Entry, HelpSheet, Search
+from hearthline.app.panels.shelf import Shelf
+from hearthline.app.panels.topline import ICON, TopLine
+from hearthline.app.state.desk import Desk
+from hearthline.app.theme.fonts import text_font
+from hearthline.app.theme.theme import theme
+
+
+class Window(QMainWindow):
+    """Shelf, drawing, charts, details, and the hearth line at the foot."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setWindowIcon(QIcon(str(ICON)))
+        self.resize(1280, 800)
+        self.drawing, self.sheet = Drawing(desk), Sheet(desk)
+        self.details, self.shelf, self.hearth = Details(desk), Shelf(desk), HearthLine(desk)
+        self.topline = TopLine(desk, self.open_search)
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.question = self._close_question()
+        self._lay_out()
+        self.commands = self._commands()
+        self.search = Search(self.centralWidget(), self._entries)
+        self.help = HelpSheet(self.centralWidget(), self.commands)
+        self._bind_keys()
+        for signal in (desk.project_changed, desk.undo.indexChanged, desk.stowed_changed):
+            signal.connect(self._name_window)
+        self._name_window()
+        self._leaving = False
+
+    # -- layout
+
+    def _lay_out(self) -> None:
+        self.breadcrumb = QLabel()
+        self.breadcrumb.setFont(text_font(12))
+        self.breadcrumb.setProperty("quiet", True)
+        self.breadcrumb.setContentsMargins(14, 10, 0, 0)
+        self.desk.bench_changed.connect(self._show_breadcrumb)
+        self.card = PointCard(self.desk, self.drawing)
+        left = QWidget()
+        left.setObjectName("desk")
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.breadcrumb)
+        column.addWidget(self.drawing, 1)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(12, 6, 12, 10)
+        foot.addWidget(self.card, 1)
+        column.addLayout(foot)
+        self.split.addWidget(left)
+        self.split.addWidget(self.sheet)
+        self.split.setChildrenCollapsible(False)
+        self.split.setHandleWidth(1)
+        self.split.setSizes([430, 430])
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.shelf)
+        middle.addWidget(self.split, 1)
+        middle.addWidget(self.details)
+        body = QWidget()
+        layout = QVBoxLayout(body)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.topline)
+        layout.addWidget(self.question)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self.hearth)
+        self.setCentralWidget(body)
+
+    def _close_question(self) -> QFrame:
+        bar = QFrame()
+        bar.setObjectName("card")
+        row = QHBoxLayout(bar)
+        row.addWidget(QLabel("There are changes that are not saved."))
+        row.addStretch()
+        answers = {
+            "Save and close": self._save_and_leave, "Close without saving": self._leave, "Keep working": bar.hide
+        }  # fmt: skip
+        for text, action in answers.items():
+            button = QPushButton(text)
+            button.clicked.connect(lambda _=False, action=action: action())
+            row.addWidget(button)
+        bar.hide()
+        return bar
+
+    def _show_breadcrumb(self) -> None:
+        project, cell = self.desk.project, self.desk.cell
+        self.breadcrumb.setText(f"{project.name} › {cell.name}" if project and cell else "")
+
+    def _name_window(self, *_: object) -> None:
+        project = self.desk.project
+        self.setWindowTitle(
+            f"{project.name}{' *' if self.desk.unsaved else ''} – Hearthline" if project else "Hearthline"
+        )
+
+    # -- commands
+
+    def _commands(self) -> list[Command]:
+        desk, drawing = self.desk, self.drawing
+        return [
+            Command("Find anything", ("Space",), self.open_search),
+            Command("Run the bench", ("Ctrl+Return",), desk.run, "Bench"),
+            Command("Stop the run", ("Ctrl+.",), desk.stop, "Bench"),
+            Command("Drawing alone", ("1",), lambda: self.show_side("drawing")),
+            Command("Drawing and charts", ("2",), lambda: self.show_side("both")),
+            Command("Charts alone", ("3",), lambda: self.show_side("charts")),
+            Command("Fit the drawing", ("0",), drawing.fit),
+            Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
+            Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
+            Command("Step the cursor forth", ("L",), lambda: self.sheet.step_cursor(1)),
+            Command("Step the cursor back", ("J",), lambda: self.sheet.step_cursor(-1)),
+            Command("Clear the cursor", ("Shift+K",), self.sheet.clear_cursor),
+            Command("Undo", ("Ctrl+Z",), desk.undo.undo, "Edit"),
+            Command("Redo", ("Ctrl+Shift+Z",), desk.undo.redo, "Edit"),
+            Command("Save", ("Ctrl+S",), desk.save, "Edit"),
+            Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
+            Command("Keys and mouse", ("F1",), lambda: self.help.toggle()),
+            Command("Close the window", ("Ctrl+Q",), self.close),
+        ]
+
+    def _bind_keys(self) -> None:
+        for command in self.commands:
+            for key in command.keys:
+                QShortcut(QKeySequence(key), self).activated.connect(lambda command=command: command.action())
+
+    def open_search(self) -> None:
+        """Opens the search at the pointer, or under its field in the top line when the pointer is elsewhere."""
+        body = self.centralWidget()
+        place = body.mapFromGlobal(QCursor.pos())
+        if not body.rect().contains(place) or place.y() < 44:
+            place = self.topline.find_button.mapTo(body, QPoint(0, 36))
+        self.search.open_at(place)
+
+    def _entries(self) -> list[Entry]:
+        desk = self.desk
+        entries = [Entry(c.name, c.shown_key, c.action) for c in self.commands if c.name != "Find anything"]
+        if desk.cell:
+            parts = [part for part in desk.cell.parts if part.device != "ground"]
+            entries += [Entry(p.name, f"part, {p.device}", lambda p=p: desk.select("part", p.name)) for p in parts]
+            entries += [Entry(p.name, f"{p.kind} pin", lambda p=p: desk.select("pin", p.name)) for p in desk.cell.pins]
+        if desk.bench:
+            entries += [
+                Entry(r.name, "reading", lambda r=r: desk.show_reading.emit(r.name)) for r in desk.bench.readings
+            ]
+        if desk.project:
+            benches = desk.project.benches.items()
+            entries += [Entry(b.title, "bench", lambda k=k: desk.show_bench(k)) for k, b in benches]
+        return entries
+
+    def show_side(self, side: str) -> None:
+        """`drawing`, `charts` or `both`."""
+        self.split.widget(0).setVisible(side != "charts")
+        self.sheet.setVisible(side != "drawing")
+
+    # -- closing
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Asks, in the window, before changes are lost."""
+        if self.desk.unsaved and not self._leaving:
+            self.question.show()
+            event.ignore()
+            return
+        self.desk.close()
+        event.accept()
+
+    def _save_and_leave(self) -> None:
+        if self.desk.save():
+            self._leave()
+
+    def _leave(self) -> None:
+        self._leaving = True
+        self.close()

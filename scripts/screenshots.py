@@ -1,0 +1,95 @@
+"""Renders the main views from the demo into docs/screenshots; needs no display."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from hearthline.app.start import DEMO, open_window
+from hearthline.app.theme.palette import DAY, NIGHT
+from hearthline.app.theme.theme import theme
+from hearthline.app.window import Window
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+PATIENCE = 60.0
+
+
+def wait_for(condition: Callable[[], bool]) -> None:
+    """Lets the window work until `condition` holds."""
+    end = time.monotonic() + PATIENCE
+    while not condition():
+        if time.monotonic() > end:
+            sys.exit("the window did not get ready in time")
+        QTest.qWait(10)
+
+
+def shoot(window: Window, name: str) -> None:
+    """Writes one picture."""
+    QTest.qWait(150)
+    window.grab().save(str(FOLDER / f"{name}.png"))
+    print(f"docs/screenshots/{name}.png")
+
+
+def chart_place(window: Window, strip: int, x: float, y: float):
+    """A place of a chart in the pixels of its widget."""
+    plot = window.sheet.strips[strip].plot
+    return plot.mapFromScene(plot.getPlotItem().vb.mapViewToScene(QPointF(x, y)))
+
+
+def main() -> None:
+    """Every view, one after the other."""
+    application = QApplication([])
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as scratch:
+        project = Path(scratch) / "kilnwatch"
+        shutil.copytree(DEMO, project, ignore=shutil.ignore_patterns("runs"))
+        window = open_window(project)
+        window.show()
+        desk = window.desk
+        wait_for(lambda: desk.point is not None)
+        shoot(window, "first-start")
+        desk.run()
+        wait_for(lambda: desk.dataset is not None)
+        QTest.mouseMove(window.sheet.strips[0].plot.viewport(), chart_place(window, 0, 0.63, 0.9))
+        shoot(window, "desk")
+        window.sheet.clear_cursor()
+        desk.select("part", "M2")
+        field = window.details.lines["w"]
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, "3.2x")
+        shoot(window, "refused-value")
+        field.selectAll()
+        QTest.keyClicks(field, "3.2u")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        wait_for(lambda: desk.point.snapshot.cell.part("M2").values["w"] == "3.2u")
+        desk.run()
+        wait_for(lambda: len(desk.entries) == 2)
+        theme.apply(NIGHT)
+        shoot(window, "night")
+        theme.apply(DAY)
+        window.open_search()
+        window.search.field.setText("m")
+        shoot(window, "search")
+        window.search.put_away()
+        window.help.toggle()
+        shoot(window, "keys")
+        window.help.put_away()
+        window.desk.saved = {**desk.project.cells, **desk.project.benches}
+        window.close()
+    application.quit()
+
+
+if __name__ == "__main__":
+    main()
