@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout
 from hearthline.app.charts.condition_table import Cells, ConditionTable
 from hearthline.app.charts.family import axes_of, group_lanes
 from hearthline.app.charts.strip import Strip
+from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
@@ -82,7 +83,7 @@ class Sheet(QWidget):
         self.stack = QVBoxLayout()
         self.stack.setSpacing(0)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 8)
+        layout.setContentsMargins(1, 0, 0, 8)
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addWidget(self.empty, 1)
@@ -108,7 +109,7 @@ class Sheet(QWidget):
         axes = axes_of(dataset)
         if self.axis not in axes:
             self.axis = axes[-1] if axes else ""
-        self.note.setText(self.desk.run_note)
+        self._show_note()
         self.axis_button.setVisible(bool(axes))
         self.axis_button.setText(f"told apart by {AXIS_WORDS.get(self.axis, self.axis)} …")
         family = group_lanes(dataset, self.axis, self._preferred())
@@ -156,7 +157,14 @@ class Sheet(QWidget):
             if len(self.strips) > 1:
                 strip.plot.setXLink(self.strips[0].plot)
 
+    def _show_note(self) -> None:
+        """Says so when the curves are not those of the circuit on the drawing."""
+        stale = self.desk.stale
+        self.note.setText("made before the last change: press Run again" if stale else self.desk.run_note)
+        set_wrong(self.note, stale)
+
     def _document_changed(self) -> None:
+        self._show_note()
         if self.desk.bench and self.desk.bench.watches != self.shown_watches:
             self.show_run()
 

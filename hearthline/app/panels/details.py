@@ -117,12 +117,8 @@ class Details(QScrollArea):
             return
         grid = self._grid()
         for field in _fields(symbol):
-            line = ValueLine(
-                part.values.get(field.name, field.default),
-                field.unit,
-                self._size_check(part.device, field),
-                bool(field.default),
-            )
+            text, check = part.values.get(field.name, field.default), self._size_check(part.device, field)
+            line = ValueLine(text, field.unit, check, self._cell_parameters, bool(field.default))
             line.changed.connect(lambda text, name=field.name: self._edit_part(selection.name, name, text))
             self._add_field(grid, field.name, LABELS.get(field.name, field.name), line, field.meaning)
         self._operating_point()

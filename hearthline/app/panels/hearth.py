@@ -216,6 +216,8 @@ class Segment(QWidget):
                 if self.desk.dataset is None
                 else "no condition has this reading"
             )
+        if self.desk.stale:
+            return f"{describe_lane(self.desk.dataset, verdict.lane)} · before the last change"
         margin = write(verdict.margin, self.unit, 3)
         text = f"{describe_lane(self.desk.dataset, verdict.lane)} · margin {margin}"
         return text + (f" · {verdict.missing} missing" if verdict.missing else "")

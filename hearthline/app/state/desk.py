@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -20,6 +21,8 @@ from hearthline.core.bench.verdict import Verdict
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.bench_file import bench_data
+from hearthline.core.formats.cell_file import cell_data
 from hearthline.core.formats.project_folder import Project, read_project, save_bench, save_cell
 from hearthline.core.formats.run_file import read_run
 
@@ -59,6 +62,7 @@ class Desk(QObject):
         self.point: PointAnswer | None = None
         self.dataset: Dataset | None = None
         self.run_note = ""
+        self.run_basis: dict = {}
         self.readings: dict[str, np.ndarray] = {}
         self.verdicts: dict[str, Verdict] = {}
         self.lane = -1
@@ -205,6 +209,8 @@ class Desk(QObject):
     def _take_run(self, answer: RunAnswer) -> None:
         if answer.run and answer.run.snapshot.bench.key == self.bench_key:
             self.shown_run = answer.path
+            made_of = answer.run.snapshot
+            self.run_basis = _basis(bench_data(made_of.bench), _cells_data(made_of.cells))
             self._show_dataset(answer.run.dataset, _note(answer.run))
         self.tell(answer.error)
         self.read_logbook()
@@ -217,7 +223,15 @@ class Desk(QObject):
             self.tell(error)
             return
         self.shown_run = path
+        self.run_basis = _basis(stored.record.bench, stored.record.cells)
         self._show_dataset(stored.dataset, f"run of {stored.record.made:%d %b %H:%M}")
+
+    @property
+    def stale(self) -> bool:
+        """Whether the shown run was made of another circuit, sweep or grid than what is on the desk now."""
+        if self.dataset is None or self.bench is None:
+            return False
+        return self.run_basis != _basis(bench_data(self.bench), _cells_data(self.project.cells))
 
     def _show_dataset(self, dataset: Dataset, note: str) -> None:
         self.dataset, self.run_note = dataset, note
@@ -288,3 +302,15 @@ def _note(run) -> str:
     if not run.complete:
         note += " · stopped"
     return note
+
+
+def _cells_data(cells: Mapping[str, Cell]) -> dict:
+    return {name: cell_data(cell) for name, cell in cells.items()}
+
+
+def _basis(bench: Mapping, cells: Mapping[str, Mapping]) -> dict:
+    """What the curves of a run depend on: circuits, grid, sweep and stimuli, but not the swept one's own value."""
+    stimuli = [
+        {k: v for k, v in s.items() if k != "dc" or s["name"] != bench["sweep"]["stimulus"]} for s in bench["stimuli"]
+    ]
+    return {"cells": dict(cells), "stimuli": stimuli, "grid": bench["grid"], "sweep": bench["sweep"]}

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -52,7 +52,7 @@ class Formula:
     def quantities(self) -> tuple[str, ...]:
         """Labels of the curves that it needs: `V(out)`, `m1.gm`."""
         labels = [f"{kind}({name})" for kind, *names in self._accesses for name in names if name and name != "0"]
-        labels += [_dotted(node) for node in ast.walk(self._tree) if isinstance(node, ast.Attribute) and _outer(node)]
+        labels += list(_variables(self._tree))
         return tuple(dict.fromkeys(labels))
 
     def value(self, dataset: Dataset) -> np.ndarray:
@@ -152,8 +152,13 @@ def _dotted(node: ast.AST) -> str:
     return f"{_dotted(node.value)}.{node.attr}" if isinstance(node, ast.Attribute) else getattr(node, "id", "?")
 
 
-def _outer(node: ast.Attribute) -> bool:
-    return isinstance(node.value, ast.Name | ast.Attribute)
+def _variables(node: ast.AST) -> Iterator[str]:
+    """Labels of the operating-point variables in a tree: each dotted name once, as a whole."""
+    if isinstance(node, ast.Attribute):
+        yield _dotted(node)
+        return
+    for child in ast.iter_child_nodes(node):
+        yield from _variables(child)
 
 
 def _mistake(text: str, error: SyntaxError) -> str:

@@ -17,7 +17,7 @@ class Environment:
     def __init__(self, overrides: Mapping[str, Value], celsius: Value):
         self._overrides = {**overrides, "temper": celsius}
         self._known: dict[tuple[int, str], Value] = {}
-        self._busy: list[str] = []
+        self._busy: list[tuple[int, str]] = []
 
     def value(self, expression: Expression, scope: Scope) -> Value:
         """The value of `expression` in `scope`: a float, or an array with one entry a lane. Raises ExpressionError."""
@@ -38,9 +38,10 @@ class Environment:
     def _evaluate(self, name: str, expression: Expression, owner: Scope, inside: Scope) -> Value:
         key = (id(owner), name)
         if key not in self._known:
-            if name in self._busy:
-                raise ExpressionError(f"parameter '{name}' depends on itself ({' > '.join([*self._busy, name])})")
-            self._busy.append(name)
+            if key in self._busy:
+                way = " > ".join([*(known for _, known in self._busy), name])
+                raise ExpressionError(f"parameter '{name}' depends on itself ({way})")
+            self._busy.append(key)
             try:
                 self._known[key] = self.value(expression, inside)
             finally:

@@ -141,10 +141,19 @@ def read_toml(path: Path, shown: str) -> Table:
     try:
         return Table(tomllib.loads(text), shown, text)
     except tomllib.TOMLDecodeError as error:
-        match = _PLACE.search(str(error))
-        line, column = (int(match[1]), int(match[2])) if match else (text.count("\n") + 1, 0)
-        message = _PLACE.sub("", str(error)).strip().rstrip(".")
-        raise FileError(f"{message[:1].lower()}{message[1:]}; mend this line by hand", shown, line, column) from None
+        raise _syntax_error(error, text, shown) from None
+
+
+def _syntax_error(error: tomllib.TOMLDecodeError, text: str, shown: str) -> FileError:
+    """Where a person must mend: of a bracket that is never closed, the line that opens it."""
+    match = _PLACE.search(str(error))
+    line, column = (int(match[1]), int(match[2])) if match else (text.count("\n") + 1, 0)
+    message = _PLACE.sub("", str(error)).strip().rstrip(".")
+    if "nclosed" in message:
+        lines = text.splitlines()
+        opening = [n for n in range(min(line, len(lines)), 0, -1) if lines[n - 1].count("[") > lines[n - 1].count("]")]
+        line, column = (opening or [line])[0], 0
+    return FileError(f"{message[:1].lower()}{message[1:]}; mend this line by hand", shown, line, column)
 
 
 def read_version(table: Table, known: int) -> None:

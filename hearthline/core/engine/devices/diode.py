@@ -23,7 +23,7 @@ def _prepare(instance, card, celsius):
     breakdown = 0.0 * vt
     if card["bv"] is not None:
         current = np.maximum(card["ibv"] * instance["area"] * instance["m"], 2 * saturation)
-        breakdown = card["bv"] + nvt * np.log(current / saturation - 1.0)
+        breakdown = card["bv"] - nvt * np.log(current / saturation - 1.0)
     return [saturation, nvt, critical_voltage(nvt, saturation), breakdown]
 
 

@@ -1,0 +1,144 @@
+"""Kernels keep their own promises: slopes are derivatives of flows, flows add up to nothing, limiting ends."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hearthline.core.circuit.netlist import Card, Element, Netlist
+from hearthline.core.engine.devices import KINDS
+from hearthline.core.engine.kernels.limiting import limit_channel, limit_gate, limit_junction
+from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.signature import CHARGE, FLOW, START_MODE, TRUST
+from hearthline.core.engine.system import System, lower
+from hearthline.core.expression import Expression
+from hearthline.core.process.models import Corner, ModelSet
+
+CARDS = {
+    "n": ("NMOS", dict(vto=0.4, kp=2e-4, gamma=0.4, phi=0.7, **{"lambda": 0.1})),
+    "p": ("PMOS", dict(vto=-0.4, kp=1e-4, gamma=0.3, phi=0.7, **{"lambda": 0.1})),
+    "d": ("D", dict(bv=5.0, n=1.2, **{"is": 1e-14})),
+}
+PARTS = {
+    "R": ("R", 2, "", {"r": 50.0}), "C": ("C", 2, "", {"c": 1e-12}), "L": ("L", 2, "", {"l": 1e-9}),
+    "V": ("V", 2, "", {"dc": 1.5}), "I": ("I", 2, "", {"dc": 1e-3}), "E": ("E", 4, "", {"gain": 3.0}),
+    "G": ("G", 4, "", {"gm": 1e-3}), "F": ("F", 2, "", {"gain": 2.0}), "H": ("H", 2, "", {"gain": 20.0}),
+    "D": ("D", 2, "d", {}), "NMOS": ("M", 4, "n", {"w": 1e-6, "l": 1e-7}), "PMOS": ("M", 4, "p", {"w": 1e-6, "l": 1e-7}),
+}  # fmt: skip
+
+
+def system_with(name: str) -> System:
+    """The part between nets that resistors hold, and a source whose current can control it."""
+    kind, terminals, model, values = PARTS[name]
+    constants = {key: Expression.constant(value) for key, value in values.items()}
+    nets = tuple(f"n{k}" for k in range(terminals))
+    part = Element("part", kind, nets, constants, model, control="vc" if kind in "FH" else "")
+    loads = [Element(f"r{k}", "R", (net, "0"), {"r": Expression.constant(100.0)}) for k, net in enumerate(nets)]
+    source = Element("vc", "V", ("c", "0"), {"dc": Expression.constant(1.0)})
+    cards = {
+        key: Card(key, card, {n: Expression.constant(v) for n, v in numbers.items()})
+        for key, (card, numbers) in CARDS.items()
+    }
+    return lower(Netlist((part, source, *loads)), ModelSet({"": Corner(cards)}), Lanes())
+
+
+class Evaluated:
+    """One kernel of a system at a solution vector: flows, slopes, charges and their slopes of the part alone."""
+
+    def __init__(self, system: System, x: np.ndarray, wants: int):
+        kind = KINDS[system.netlist.elements[0].kind]
+        group = system.kernels.index(kind.kernel)
+        terminals, slopes = len(system.nodes), len(system.slots)
+        flow, charge = np.zeros(terminals), np.zeros(terminals)
+        slope, capacity = np.zeros(slopes), np.zeros(slopes)
+        setting = np.array([0.0, 1.0, 0.0])
+        setting[START_MODE] = TRUST
+        memory, readout = np.zeros(max(1, system.memory)), np.zeros(len(system.variables))
+        limited = kind.kernel(
+            wants,
+            system.spans[group],
+            x,
+            system.nodes,
+            system.values[0],
+            memory,
+            setting,
+            flow,
+            slope,
+            charge,
+            capacity,
+            readout,
+        )
+        assert limited == 0
+        _, node, _, _, _, first = system.spans[group]
+        width = kind.width
+        self.nodes = system.nodes[node : node + width]
+        self.flow, self.charge = flow[node : node + width], charge[node : node + width]
+        self.slope = slope[first : first + width**2].reshape(width, width)
+        self.capacity = capacity[first : first + width**2].reshape(width, width)
+
+
+@pytest.mark.parametrize("name", PARTS)
+@settings(max_examples=25, deadline=None)
+@given(data=st.data())
+def test_slopes_are_the_derivatives_of_the_flows(name, data):
+    """Against central differences, over the whole bias plane; away from the corners of the piecewise laws."""
+    system = system_with(name)
+    size = len(system.unknowns) + 1
+    x = np.array([0.0, *data.draw(st.lists(st.floats(-1.0, 0.55), min_size=size - 1, max_size=size - 1))])
+    x = np.round(x, 3) + 0.00037 * np.arange(size)
+    x[0] = 0.0
+    center = Evaluated(system, x, FLOW)
+    step = 1e-6
+    for column, node in enumerate(center.nodes):
+        up, down = x.copy(), x.copy()
+        up[node] += step
+        down[node] -= step
+        numeric = (Evaluated(system, up, FLOW).flow - Evaluated(system, down, FLOW).flow) / (2 * step)
+        scale = np.abs(center.slope).max() + 1e-12
+        np.testing.assert_allclose(center.slope[:, column], numeric, rtol=2e-4, atol=1e-6 * scale)
+
+
+@pytest.mark.parametrize("name", PARTS)
+def test_current_that_flows_in_flows_out(name):
+    """The flows at the terminals add up to nothing (branch equations aside)."""
+    system = system_with(name)
+    x = np.linspace(0.0, 0.7, len(system.unknowns) + 1)
+    found = Evaluated(system, x, FLOW)
+    terminals = PARTS[name][1]
+    assert abs(found.flow[:terminals].sum()) <= 1e-12 * np.abs(found.flow).max() + 1e-25
+
+
+def test_charge_of_capacitor_and_flux_of_inductor():
+    """q = C·v with its slopes; flux L·i on the branch row."""
+    system = system_with("C")
+    x = np.zeros(len(system.unknowns) + 1)
+    x[system.nets.index("n0") + 1] = 0.8
+    found = Evaluated(system, x, CHARGE)
+    np.testing.assert_allclose(found.charge, [0.8e-12, -0.8e-12])
+    np.testing.assert_allclose(found.capacity, [[1e-12, -1e-12], [-1e-12, 1e-12]])
+    system = system_with("L")
+    x = np.zeros(len(system.unknowns) + 1)
+    x[[u.label for u in system.unknowns].index("I(part)") + 1] = 2e-3
+    assert Evaluated(system, x, CHARGE).charge[2] == pytest.approx(-2e-12)
+
+
+volts = st.floats(-20, 20)
+
+
+@given(volts, volts)
+def test_limits_let_small_steps_pass(before, threshold):
+    """A step that is small is not touched, so that limiting always ends."""
+    after = before + 0.01
+    if before < threshold <= after:
+        return
+    assert limit_gate(after, before, threshold) == after
+    assert limit_channel(after, before) == after
+    assert limit_junction(after, before, 0.026, 0.6) == after
+
+
+@given(st.floats(0.6, 1e6), volts)
+def test_a_junction_never_jumps_far_up(proposed, before):
+    """The voltage to linearise at stays where an exponential is a number."""
+    assert limit_junction(proposed, before, 0.026, 0.6) < max(before, 0.0) + 2.0
