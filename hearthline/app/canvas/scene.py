@@ -48,18 +48,13 @@ class Scene:
 
     def part_box(self, part: Part) -> Box:
         """Left, top, right, bottom of a part's body."""
-        points = [part.at]
-        if self.known(part):
-            points += list(terminal_points(part, self.library.terminals(part)).values())
-        xs, ys = [p[0] for p in points], [p[1] for p in points]
         if part.device == GROUND_SYMBOL:
             return part.at[0] - 1.2, part.at[1], part.at[0] + 1.2, part.at[1] + 2
-        return (
-            min(*xs, part.at[0] - 1) - 0.5,
-            min(*ys, part.at[1] - 1) - 0.4,
-            max(*xs, part.at[0] + 1) + 0.5,
-            max(*ys) + 0.4,
-        )
+        (x, y), points = part.at, []
+        if self.known(part):
+            points = list(terminal_points(part, self.library.terminals(part)).values())
+        xs, ys = [x - 1, x + 1, *(p[0] for p in points)], [y - 1, y + 1, *(p[1] for p in points)]
+        return min(xs) - 0.5, min(ys) - 0.4, max(xs) + 0.5, max(ys) + 0.4
 
     def pin_box(self, pin: Pin) -> Box:
         """Left, top, right, bottom of a pin's flag."""

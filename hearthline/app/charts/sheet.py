@@ -31,6 +31,7 @@ class Sheet(QWidget):
         super().__init__(parent)
         self.desk = desk
         self.setObjectName("sheet")
+        self.setMinimumWidth(300)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.strips: list[Strip] = []
         self.curves: list[np.ndarray] = []

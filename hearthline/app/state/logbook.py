@@ -29,6 +29,7 @@ def read_logbook(folder: Path, most: int = 30) -> tuple[list[Entry], list[FileEr
             stored.append(read_record(path))
         except FileError as error:
             problems.append(error)
+    stored.sort(key=lambda record: record.made)
     entries = []
     last: dict[str, Record] = {}
     for run in stored:

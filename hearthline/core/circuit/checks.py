@@ -45,12 +45,11 @@ def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
     touching = [e for e in netlist.elements if set(e.nets) & set(island)]
     named = ", ".join(element.name for element in touching[:4])
     what = f"net {island[0]} has" if len(island) == 1 else f"nets {', '.join(island[:4])} have"
-    return _error(
-        touching[0],
+    message = (
         f"{what} no DC path to ground (only {named} connect{'s' * (len(touching) == 1)} there); "
-        "add a resistor or a source that sets its voltage",
-        island[0],
+        "add a resistor or a source that sets its voltage"
     )
+    return CircuitError(message, net=island[0], file=touching[0].place.file, line=touching[0].place.line)
 
 
 def _check_loops(netlist: Netlist) -> None:

@@ -90,7 +90,7 @@ def _write(file, run: Run, made: datetime) -> None:
     snapshot = run.snapshot
     file.attrs["hearthline_format"] = FORMAT
     file.attrs["hearthline_version"] = __version__
-    file.attrs["made"] = made.isoformat(timespec="seconds")
+    file.attrs["made"] = made.isoformat(timespec="microseconds")
     file.attrs["analysis"] = data.kind
     file.attrs["process"] = snapshot.kit.name
     file.attrs["conditions"] = " ".join(data.conditions)

@@ -1,0 +1,104 @@
+"""The first slice from end to end, as a designer does it: drawing, edit, run, verdict, limit, save, open again."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from hearthline.core.bench.verdict import State
+
+
+def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
+    """Every step of the story in one window, then in a second one."""
+    person = opened(folder)
+    desk, window = person.desk, person.window
+    assert desk.bench_key == "inv_x1-transfer"
+    assert person.voltage("in") == pytest.approx(0.58)
+    before = person.voltage("out")
+
+    person.click_on_drawing("part", "M2")
+    assert desk.selection.name == "M2"
+    field = window.details.lines["w"]
+    person.type_into(field, "3.2u")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    person.wait(lambda: person.width() == "3.2u")
+    assert person.voltage("out") > before + 0.1
+    assert window.details.values["region"].text() == "triode"
+
+    person.run()
+    assert desk.dataset.lanes == 45
+    assert desk.dataset.curve("V(out)").shape == (45, 1001)
+    assert (desk.dataset.outcomes == 0).all()
+    verdict = desk.verdicts["switching point"]
+    assert verdict.state is State.CLOSE
+    assert verdict.worst == np.nanmin(desk.readings["switching point"])
+
+    segment = window.hearth.segments[0]
+    runs = len(desk.entries)
+    person.type_into(segment.low, "0.47")
+    assert desk.verdicts["switching point"].state is State.FAILS
+    assert len(desk.entries) == runs
+    assert not desk.runner.busy
+
+    QTest.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    assert not desk.unsaved
+    cell, bench = desk.cell, desk.bench
+    assert window.close()
+
+    again = opened(folder)
+    assert (again.desk.cell, again.desk.bench) == (cell, bench)
+    assert again.desk.verdicts["switching point"].state is State.FAILS
+    assert again.desk.dataset.lanes == 45
+    assert again.desk.entries[0].change == "first run"
+    assert not again.desk.stale
+
+
+def test_the_logbook_says_what_changed_and_shows_runs_again(person):
+    """Two runs, the second with a wider transistor; a click on the first brings its curves back."""
+    person.run()
+    first = person.desk.dataset.curve("V(out)").copy()
+    person.desk.change_part(person.desk.cell.part("M2").with_value("w", "3.2u"), "w")
+    assert person.desk.stale
+    assert "press Run again" in person.window.sheet.note.text()
+    person.run()
+    assert not person.desk.stale
+    assert [entry.change for entry in person.desk.entries] == ["M2.w 2.4u → 3.2u", "first run"]
+    person.desk.show_run(person.desk.entries[1].path)
+    np.testing.assert_array_equal(person.desk.dataset.curve("V(out)"), first)
+    assert person.desk.stale
+
+
+def test_undo_and_redo_of_typing(person):
+    """One step a field visit, with the drawing and the point following."""
+    person.click_on_drawing("part", "M2")
+    field = person.window.details.lines["w"]
+    for text in ("3.2u", "5u"):
+        person.type_into(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    control, shift = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+    person.click(person.window.drawing, person.window.drawing.screen_place("part", "M2"))
+    for modifier, width in ((control, "3.2u"), (control, "2.4u"), (control | shift, "3.2u")):
+        person.key(Qt.Key.Key_Z, modifier)
+        assert person.desk.cell.part("M2").values["w"] == width
+        assert field.text() == width
+        person.wait(lambda width=width: person.width() == width)
+
+
+def test_stop_keeps_what_is_done(person):
+    """A long run is stopped from the button; what was solved is shown, and the next run is whole again."""
+    desk = person.desk
+    person.window.details.lines["sweep points"].setFocus()
+    person.type_into(person.window.details.lines["sweep points"], "200001")
+    assert desk.bench.sweep.points == 200001
+    button = person.window.topline.run_button
+    person.click(button)
+    person.wait(lambda: desk.runner._job is not None and desk.runner._job.done > 0)
+    assert button.text() == "Stop"
+    person.key(Qt.Key.Key_Period, Qt.KeyboardModifier.ControlModifier)
+    person.wait(lambda: not desk.runner.busy)
+    assert "stopped" in desk.run_note
+    assert (desk.dataset.outcomes == 0).any()
+    assert (desk.dataset.outcomes != 0).any()
+    assert button.text() == "Run"
