@@ -67,6 +67,8 @@ class Expression:
 
     def value(self, lookup: Callable[[str], Value] | Mapping[str, Value]) -> Value:
         """Its value, with each parameter taken from `lookup`; raises ExpressionError for an unknown one."""
+        if isinstance(self._tree, float):
+            return self._tree
         find = lookup if callable(lookup) else _finder(lookup)
         result = _evaluate(self._tree, find, self.deck)
         if not np.all(np.isfinite(result)):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hearthline.app.canvas.painter import Look, ScenePainter, View
@@ -29,6 +29,8 @@ class Drawing(QWidget):
         self.scene: Scene | None = None
         self.view = View(14.0, 200.0, 300.0)
         self._fitted = True
+        self._dots_of: tuple | None = None
+        self._dots = QPolygonF()
         self._grabbed: QPointF | None = None
         self.setObjectName("drawing")
         self.setAccessibleName("drawing")
@@ -97,7 +99,7 @@ class Drawing(QWidget):
         return Look(
             self.desk.selection,
             net or getattr(error, "net", ""),
-            answer.dataset if answer else None,
+            answer.values if answer else None,
             False,
             self.desk.bench.shown if self.desk.bench else (),
             next((p.name for p in self.scene.cell.parts if p.name.lower() == trouble.lower()), ""),
@@ -125,14 +127,19 @@ class Drawing(QWidget):
     def _paint_dots(self, painter: QPainter) -> None:
         pitch = 2 if self.view.scale >= 9 else 8
         painter.setPen(theme.color("line"))
+        if self._dots_of != (self.view, self.width(), self.height()):
+            self._dots_of = (self.view, self.width(), self.height())
+            self._dots = QPolygonF(self._dot_places(pitch))
+        painter.drawPoints(self._dots)
+
+    def _dot_places(self, pitch: int) -> list[QPointF]:
         left, top = self.view.to_grid(QPointF(0, 0))
         right, bottom = self.view.to_grid(QPointF(self.width(), self.height()))
-        points = [
+        return [
             self.view.to_screen(x, y)
             for x in range(int(left // pitch) * pitch, int(right) + 1, pitch)
             for y in range(int(top // pitch) * pitch, int(bottom) + 1, pitch)
         ]
-        painter.drawPoints(points)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keeps a fitted circuit fitted."""

@@ -11,12 +11,11 @@ from hearthline.app.canvas.gauge import paint_gauge
 from hearthline.app.canvas.scene import Box, Scene
 from hearthline.app.canvas.symbol_paths import Shape, pin_shape, shape_of
 from hearthline.app.state.desk import Selection
-from hearthline.app.state.values import Quantity, net_voltage, part_values, saturation_role
+from hearthline.app.state.values import PointValues, Quantity, saturation_role
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.cell import Cell, Part, Pin
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
-from hearthline.core.data.dataset import Dataset
 from hearthline.core.quantity import write
 
 VALUES_FROM = 9.0
@@ -48,7 +47,7 @@ class Look:
 
     selection: Selection
     lit_net: str = ""
-    point: Dataset | None = None
+    point: PointValues | None = None
     stale: bool = False
     columns: tuple[str, ...] = ()
     trouble: str = ""
@@ -184,7 +183,7 @@ class ScenePainter:
         )
         if self.look.point is None or self.view.scale < VALUES_FROM:
             return
-        values = part_values(self.look.point, part.name)
+        values = self.look.point.part(part.name)
         line = self._size(12) + 4
         at.setY(at.y() + 6)
         if "vdsat" in values:
@@ -210,7 +209,7 @@ class ScenePainter:
         if connections is None or self.view.scale < NAMES_FROM:
             return
         for net in dict.fromkeys(connections.at.values()):
-            volts = net_voltage(self.look.point, net)
+            volts = self.look.point.voltage(net)
             anchor = self._tag_place(net)
             if volts is not None and anchor is not None and net != "0":
                 self._tag(anchor, write(volts, "V", 4))

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 from hearthline.app.state.desk import Selection
-from hearthline.core.circuit.cell import Cell, Part, Pin
+from hearthline.core.circuit.cell import Cell, Part, Pin, Wire
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.nets import Connections, on_segment, terminal_points
+from hearthline.core.circuit.nets import Connections, WireIndex, terminal_points
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, Symbol
 from hearthline.core.errors import CircuitError
 
@@ -48,11 +49,22 @@ class Scene:
 
     def part_box(self, part: Part) -> Box:
         """Left, top, right, bottom of a part's body."""
+        return self._boxes[part.name]
+
+    @cached_property
+    def _boxes(self) -> dict[str, Box]:
+        return {part.name: self._part_box(part) for part in self.cell.parts}
+
+    @cached_property
+    def _terminals(self) -> dict[str, list[Point]]:
+        """Where the terminals of each part lie; none for a part that is not known."""
+        known = [part for part in self.cell.parts if self.known(part)]
+        return {part.name: list(terminal_points(part, self.library.terminals(part)).values()) for part in known}
+
+    def _part_box(self, part: Part) -> Box:
         if part.device == GROUND_SYMBOL:
             return part.at[0] - 1.2, part.at[1], part.at[0] + 1.2, part.at[1] + 2
-        (x, y), points = part.at, []
-        if self.known(part):
-            points = list(terminal_points(part, self.library.terminals(part)).values())
+        (x, y), points = part.at, self._terminals.get(part.name, [])
         xs, ys = [x - 1, x + 1, *(p[0] for p in points)], [y - 1, y + 1, *(p[1] for p in points)]
         return min(xs) - 0.5, min(ys) - 0.4, max(xs) + 0.5, max(ys) + 0.4
 
@@ -83,19 +95,9 @@ class Scene:
         return [(a, b, self.net_at(a)) for wire in self.cell.wires for a, b in pairwise(wire.points)]
 
     @cached_property
-    def junctions(self) -> list[Point]:
+    def junctions(self) -> tuple[Point, ...]:
         """Where three or more ends meet, or an end meets the middle of a wire: drawn with a dot."""
-        ends: dict[Point, int] = {}
-        for a, b, _ in self.segments:
-            for point in (a, b):
-                ends[point] = ends.get(point, 0) + 1
-        for part in self.cell.parts:
-            if self.known(part):
-                for point in terminal_points(part, self.library.terminals(part)).values():
-                    ends[point] = ends.get(point, 0) + 1
-        for point in ends:
-            ends[point] += 2 * sum(point not in (a, b) and on_segment(point, (a, b)) for a, b, _ in self.segments)
-        return [point for point, count in ends.items() if count >= 3]
+        return _junctions(self.cell.wires, tuple(point for points in self._terminals.values() for point in points))
 
     def net_anchor(self, net: str) -> Point | None:
         """Where the voltage of a net is written: the middle of its longest level piece of wire."""
@@ -125,6 +127,16 @@ class Scene:
             if distance <= best:
                 best, found = distance, net
         return found
+
+
+@lru_cache(maxsize=16)
+def _junctions(wires: tuple[Wire, ...], terminals: tuple[Point, ...]) -> tuple[Point, ...]:
+    ends = Counter(point for wire in wires for piece in pairwise(wire.points) for point in piece)
+    ends.update(terminals)
+    index = WireIndex(wires)
+    for point in ends:
+        ends[point] += 2 * sum(point not in segment for segment in index.through(point))
+    return tuple(point for point, count in ends.items() if count >= 3)
 
 
 def _inside(box: Box, x: float, y: float) -> bool:

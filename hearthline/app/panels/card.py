@@ -7,9 +7,8 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayou
 from hearthline.app.panels.rows import quiet
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.values import part_values
+from hearthline.app.state.values import PointValues
 from hearthline.app.theme.fonts import text_font
-from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import CircuitError, ConvergenceError, HearthlineError
 
 
@@ -50,7 +49,7 @@ class PointCard(QFrame):
             self.text.setText(str(error))
             self.button.setText(f"Show {self._place[1]}" if self._place else "Dismiss")
         elif answer is not None:
-            self.text.setText(f"live · {max(1, round(answer.milliseconds))} ms · {regions(answer.dataset)}")
+            self.text.setText(f"live · {max(1, round(answer.milliseconds))} ms · {regions(answer.values)}")
         elif self.desk.snapshot is None:
             self.text.setText("none: the project has no bench or no process kit")
         else:
@@ -78,10 +77,9 @@ class PointCard(QFrame):
             self.desk.tell(None)
 
 
-def regions(dataset: Dataset) -> str:
+def regions(values: PointValues) -> str:
     """How the transistors stand, in words: `all in saturation`, `m2 in triode`."""
-    names = dict.fromkeys(label.rsplit(".", 1)[0] for label in dataset.curves if label.endswith(".vdsat"))
-    states = {name: part_values(dataset, name)["region"].text for name in names}
+    states = {name: found["region"].text for name, found in values.transistors.items()}
     others = [
         f"{name.upper()} {'off' if state == 'off' else f'in {state}'}"
         for name, state in states.items()

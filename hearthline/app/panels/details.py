@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayou
 from hearthline.app.panels.rows import chip, clear, heading, pair, quiet
 from hearthline.app.panels.value_field import ValueField, ValueLine
 from hearthline.app.state.desk import Desk, Selection
-from hearthline.app.state.values import COLUMNS, MEANINGS, net_voltage, part_values, saturation_role
+from hearthline.app.state.values import COLUMNS, MEANINGS, saturation_role
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.cell import Cell
@@ -286,9 +286,9 @@ class Details(QScrollArea):
             return
         selection = self.desk.selection
         if selection.kind == "part":
-            self._show_part(part_values(dataset, selection.name))
+            self._show_part(answer.values.part(selection.name))
         elif "voltage" in self.values:
-            volts = net_voltage(dataset, selection.name)
+            volts = answer.values.voltage(selection.name)
             self._set("voltage", "–" if volts is None else write(volts, "V", 5), "teal")
         for name in self.values:
             if name.startswith("I(") and name in dataset.curves:

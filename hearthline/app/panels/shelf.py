@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
@@ -26,7 +26,7 @@ class Item:
     side: str = ""
     state: State | None = None
     current: bool = False
-    pressed: Callable[[], None] | None = None
+    pressed: Callable[[], None] | None = field(default=None, compare=False)
     tip: str = ""
     small: bool = False
 
@@ -99,6 +99,7 @@ class Shelf(QScrollArea):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
+        self._built: tuple | None = None
         self.setObjectName("shelf")
         self.setFixedWidth(196)
         self.setWidgetResizable(True)
@@ -178,8 +179,13 @@ class Shelf(QScrollArea):
         ]  # fmt: skip
 
     def _build(self, *_: object) -> None:
+        """Lays the rows anew, but only when one of them says something else."""
+        sections = self.items()
+        if (sections, theme.palette) == self._built:
+            return
+        self._built = (sections, theme.palette)
         clear(self.column)
-        for name, items in self.items():
+        for name, items in sections:
             label = heading(name)
             label.setContentsMargins(14, 10, 0, 3)
             self.column.addWidget(label)

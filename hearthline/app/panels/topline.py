@@ -26,6 +26,7 @@ class TopLine(QWidget):
     def __init__(self, desk: Desk, find: Callable[[], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
+        self._shown_bench: object = ""
         self.setObjectName("topline")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(44)
@@ -72,7 +73,11 @@ class TopLine(QWidget):
 
     def _show(self) -> None:
         bench = self.desk.bench
-        self.bench_button.setText(f"{bench.title}" if bench else "no bench")
+        shown = (self.desk.bench_key, bench.point, bench.grid) if bench else None
+        if shown == self._shown_bench:
+            return
+        self._shown_bench = shown
+        self.bench_button.setText(bench.title if bench else "no bench")
         clear(self.chips)
         if bench is None:
             return

@@ -5,9 +5,11 @@ from __future__ import annotations
 import threading
 import time
 from dataclasses import dataclass
+from functools import cached_property
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from hearthline.app.state.values import PointValues
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
@@ -40,6 +42,11 @@ class PointAnswer:
     dataset: Dataset | None
     error: HearthlineError | None
     milliseconds: float
+
+    @cached_property
+    def values(self) -> PointValues | None:
+        """The values sorted by part and net; None where there is no solution."""
+        return PointValues(self.dataset) if self.dataset else None
 
 
 class LiveSolver(QObject):

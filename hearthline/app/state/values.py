@@ -52,34 +52,46 @@ MEANINGS = {
 COLUMNS = ("id", "gm", "vth", "sat", "vgs", "vds", "vdsat", "gds", "gmb", "ron", "gm/id", "gm/gds")
 
 
-def part_values(dataset: Dataset, element: str) -> dict[str, Quantity]:
-    """The operating-point values of one element at the first lane and point."""
-    prefix = element.lower() + "."
-    found = {
-        label[len(prefix) :]: Quantity(label[len(prefix) :], float(values[0, 0]), dataset.units.get(label, ""))
-        for label, values in dataset.curves.items()
-        if label.startswith(prefix) and "." not in label[len(prefix) :]
-    }
-    if "vdsat" in found:
-        found |= _derived(found)
-    return {name: Quantity(name, q.value, q.unit, MEANINGS.get(name, "")) for name, q in found.items()}
+class PointValues:
+    """The operating point of one solution, sorted by part and net once, because panels ask for it often."""
+
+    def __init__(self, dataset: Dataset):
+        self._parts: dict[str, dict[str, Quantity]] = {}
+        self._voltages = {"0": 0.0}
+        for label, values in dataset.curves.items():
+            number = float(values[0, 0])
+            if label.startswith("V("):
+                self._voltages[label[2:-1]] = number
+            elif not label.startswith("I("):
+                element, _, name = label.rpartition(".")
+                quantity = Quantity(name, number, dataset.units.get(label, ""), MEANINGS.get(name, ""))
+                self._parts.setdefault(element, {})[name] = quantity
+        for found in self._parts.values():
+            if "vdsat" in found:
+                found.update(_derived(found))
+
+    @property
+    def transistors(self) -> dict[str, dict[str, Quantity]]:
+        """Values of every part that has a saturation voltage."""
+        return {element: found for element, found in self._parts.items() if "vdsat" in found}
+
+    def part(self, element: str) -> dict[str, Quantity]:
+        """Values of one part by name; empty where it has none."""
+        return self._parts.get(element.lower(), {})
+
+    def voltage(self, net: str) -> float | None:
+        """Voltage of a net [V], None where the circuit has no such net."""
+        return self._voltages.get(net.lower())
 
 
 def _derived(found: dict[str, Quantity]) -> dict[str, Quantity]:
     current, gm, gds = abs(found["id"].value), found["gm"].value, found["gds"].value
-    return {
-        "sat": Quantity("sat", abs(found["vds"].value) - abs(found["vdsat"].value), "V"),
-        "gm/id": Quantity("gm/id", gm / current if current > 0 else math.nan, "1/V"),
-        "gm/gds": Quantity("gm/gds", gm / gds if gds > 0 else math.nan, ""),
-    }
-
-
-def net_voltage(dataset: Dataset, net: str) -> float | None:
-    """Voltage of a net [V], None where the run has no such net."""
-    if net == "0":
-        return 0.0
-    values = dataset.curves.get(f"V({net.lower()})")
-    return None if values is None else float(values[0, 0])
+    derived = (
+        ("sat", abs(found["vds"].value) - abs(found["vdsat"].value), "V"),
+        ("gm/id", gm / current if current > 0 else math.nan, "1/V"),
+        ("gm/gds", gm / gds if gds > 0 else math.nan, ""),
+    )
+    return {name: Quantity(name, value, unit, MEANINGS.get(name, "")) for name, value, unit in derived}
 
 
 def saturation_role(values: dict[str, Quantity]) -> str:

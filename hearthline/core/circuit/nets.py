@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
-from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.circuit.cell import Cell, Part, Wire
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.sets import DisjointSets
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, place_terminal
@@ -17,14 +18,10 @@ Segment = tuple[Point, Point]
 
 @dataclass(frozen=True)
 class Connections:
-    """The nets of one cell: net of each (part, terminal), net at each point of interest, and the points of each net."""
+    """The nets of one cell: net of each (part, terminal), and net at each point where something ends."""
 
     terminals: dict[tuple[str, str], str]
     at: dict[Point, str]
-
-    def points(self, net: str) -> list[Point]:
-        """Every point of interest on `net`."""
-        return [point for point, name in self.at.items() if name == net]
 
 
 def terminal_points(part: Part, terminals: Iterable[tuple[str, Point]]) -> dict[str, Point]:
@@ -36,8 +33,31 @@ def connect(cell: Cell, terminals: dict[str, tuple[tuple[str, Point], ...]]) -> 
     """Nets of `cell`; `terminals` gives those of each part by the part's name.
 
     A wire's end, a terminal, a pin or a label that lies anywhere on a wire joins it; wires that merely cross do not
-    join. Raises CircuitError where one net carries two pin names.
+    join. A change of values keeps the nets, which are then not worked out again. Raises CircuitError where one net
+    carries two names.
     """
+    return _connect(_Geometry(cell, tuple(terminals.items())))
+
+
+class _Geometry:
+    """A cell as a key without its values: equal where everything that decides about nets is equal."""
+
+    def __init__(self, cell: Cell, terminals: tuple):
+        self.cell, self.terminals = cell, terminals
+        places = tuple((part.name, part.device, part.at, part.turn, part.flip) for part in cell.parts)
+        self._key = (cell.pins, cell.wires, cell.labels, places, terminals)
+        self._hash = hash(self._key)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Geometry) and self._key == other._key
+
+
+@lru_cache(maxsize=64)
+def _connect(geometry: _Geometry) -> Connections:
+    cell, terminals = geometry.cell, dict(geometry.terminals)
     placed = {
         (part.name, name): point
         for part in cell.parts
@@ -53,17 +73,38 @@ def connect(cell: Cell, terminals: dict[str, tuple[tuple[str, Point], ...]]) -> 
 
 def _join(cell: Cell, anchors: list[Point]) -> DisjointSets:
     joined = DisjointSets()
-    segments = [segment for wire in cell.wires for segment in pairwise(wire.points)]
+    index = WireIndex(cell.wires)
     ends = [wire.points[end] for wire in cell.wires for end in (0, -1)]
     for wire in cell.wires:
         for point in wire.points[1:]:
             joined.join(wire.points[0], point)
     for point in [*anchors, *ends]:
         joined.root(point)
-        for segment in segments:
-            if on_segment(point, segment):
-                joined.join(segment[0], point)
+        for segment in index.through(point):
+            joined.join(segment[0], point)
     return joined
+
+
+class WireIndex:
+    """Finds the straight pieces of wires through a point without looking at all of them: by row, by column, the rest."""
+
+    def __init__(self, wires: Iterable[Wire]):
+        self._rows: dict[int, list[Segment]] = {}
+        self._columns: dict[int, list[Segment]] = {}
+        self._slanted: list[Segment] = []
+        for wire in wires:
+            for a, b in pairwise(wire.points):
+                if a[1] == b[1]:
+                    self._rows.setdefault(a[1], []).append((a, b))
+                elif a[0] == b[0]:
+                    self._columns.setdefault(a[0], []).append((a, b))
+                else:
+                    self._slanted.append((a, b))
+
+    def through(self, point: Point) -> list[Segment]:
+        """Every piece on which `point` lies, its ends included."""
+        near = [*self._rows.get(point[1], ()), *self._columns.get(point[0], ()), *self._slanted]
+        return [segment for segment in near if on_segment(point, segment)]
 
 
 def on_segment(point: Point, segment: Segment) -> bool:

@@ -51,4 +51,4 @@ class Environment:
 
 def as_array(value: Value, lanes: int) -> np.ndarray:
     """`value` with one entry a lane."""
-    return np.broadcast_to(np.asarray(value, float), (lanes,))
+    return value if np.shape(value) == (lanes,) else np.full(lanes, value, float)

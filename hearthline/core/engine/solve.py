@@ -122,15 +122,15 @@ def solve(
 def _run(system, sweep, tolerances, solution, counts, job) -> None:
     lanes, points = solution.outcomes.shape
     table = np.array(np.broadcast_to(np.atleast_2d(sweep.points), (lanes, points)), float, order="C")
+    limits, watched = tolerances.array(), solution.unknowns + 1
     swept = np.array([system.source_slots[name] for name in sweep.sources], np.int64)
-    circuit, limits = system.circuit, tolerances.array()
 
     def work(task: tuple[int, np.ndarray]) -> None:
         share, chunk = task
         run_lanes(
-            circuit, system.values, system.guesses, chunk, swept, table, solution.unknowns + 1, solution.variables,
+            system.new_circuit(), system.values, system.guesses, chunk, swept, table, watched, solution.variables,
             solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, counts, job.control,
-            share, limits, system.memory, len(system.variables),
+            share, limits.copy(), system.memory, len(system.variables),
         )  # fmt: skip
 
     # neighbouring lanes stay together, so that each starts from a close one; more shares than workers even out the load

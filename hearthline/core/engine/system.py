@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Scope
 from hearthline.core.engine.devices import KINDS
-from hearthline.core.engine.devices.kind import DeviceKind, check_names, complain
+from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.newton import Circuit
 from hearthline.core.engine.parameters import Environment, as_array
@@ -72,13 +71,12 @@ class System:
     net_count: int
     source_slots: Mapping[str, int]
 
-    @cached_property
-    def circuit(self) -> Circuit:
-        """What compiled code takes."""
+    def new_circuit(self) -> Circuit:
+        """What compiled code takes; one for each worker, because counting references to shared arrays costs time."""
         kernels = no_kernels()
         for kernel in self.kernels:
             add_kernel(kernels, kernel)
-        return Circuit(kernels, self.spans, self.nodes, self.slots, self.net_count)
+        return Circuit(kernels, self.spans.copy(), self.nodes.copy(), self.slots.copy(), self.net_count)
 
     @property
     def nets(self) -> tuple[str, ...]:
@@ -114,7 +112,8 @@ class _Items:
     def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes):
         self.netlist, self.models, self.lanes = netlist, models, lanes
         self.environment = Environment(lanes.parameters, lanes.celsius)
-        self.cards: dict[str, tuple[Card, dict]] = {}
+        self.cards: dict[tuple[str, str], tuple[Card | None, Numbers]] = {}
+        self.defaults: dict[float, np.ndarray] = {}
 
     def all(self) -> list[_Item]:
         return [item for element in self.netlist.elements for item in self._items(element)]
@@ -124,15 +123,15 @@ class _Items:
         card, card_numbers = self._card(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
-        for name in kind.must_be_positive:
-            if np.any(numbers[name] <= 0):
-                raise complain(element, f"{name} must be above 0, and is {np.min(numbers[name]):g}")
+        self._check_numbers(element, kind, numbers)
         nets = list(element.nets)
         for inside in kind.inside:
-            ohms = as_array(inside.resistance(numbers, card_numbers), len(self.lanes))
-            if np.any(ohms < 0):
+            ohms = inside.resistance(numbers, card_numbers)
+            if ohms is None:
+                continue
+            if (ohms < 0).any():
                 raise complain(element, "a series resistance of its model is below 0")
-            if np.any(ohms > 0):
+            if (ohms > 0).any():
                 inner = f"{element.name}.{inside.suffix}"
                 conductance = 1.0 / np.maximum(ohms, SMALLEST_RESISTANCE)
                 yield _Item(inner, KINDS["R"], (nets[inside.terminal], inner), [conductance])
@@ -141,47 +140,66 @@ class _Items:
             values = kind.prepare(numbers, card_numbers, self.lanes.celsius)
         except ValueError as error:
             raise complain(element, str(error)) from None
-        except TypeError:
-            missing = ", ".join(name for name, number in numbers.items() if number is None)
-            raise complain(element, f"its value is missing ({missing})") from None
         yield _Item(element.name, kind, tuple(nets), values, element.control)
+
+    def _check_numbers(self, element: Element, kind: DeviceKind, numbers: Numbers) -> None:
+        for name in kind.needed:
+            if numbers[name] is None:
+                raise complain(element, f"its {name} is missing")
+        for name in kind.must_be_positive:
+            if (numbers[name] <= 0).any():
+                raise complain(element, f"{name} must be above 0, and is {numbers[name].min():g}")
 
     def _number(self, element: Element, name: str, default: float | None):
         if element.name in self.lanes.sources and name == "dc":
             return as_array(self.lanes.sources[element.name], len(self.lanes))
         expression = element.values.get(name)
         if expression is None:
-            return None if default is None else as_array(default, len(self.lanes))
+            return self._plain(default)
         try:
-            return as_array(self.environment.value(expression, element.scope), len(self.lanes))
+            value = self.environment.value(expression, element.scope)
         except ExpressionError as error:
             raise complain(element, f"{name}: {error}") from None
+        return self._plain(value) if isinstance(value, float) else as_array(value, len(self.lanes))
 
-    def _card(self, element: Element, kind: DeviceKind):
-        if not kind.card_kinds:
-            return None, {}
-        if not element.model:
-            return None, {k: None if d is None else as_array(d, len(self.lanes)) for k, d in kind.card_defaults.items()}
-        if element.model not in self.cards:
-            self.cards[element.model] = self._evaluate_card(element, kind)
-        return self.cards[element.model]
+    def _plain(self, value: float | None) -> np.ndarray | None:
+        """An array of a plain number, one for all who have it."""
+        if value is None:
+            return None
+        if value not in self.defaults:
+            self.defaults[value] = as_array(value, len(self.lanes))
+        return self.defaults[value]
 
-    def _evaluate_card(self, element: Element, kind: DeviceKind):
-        count = len(self.lanes)
-        numbers: dict[str, np.ndarray] = {}
-        given: set[str] = set()
-        for corner_name in dict.fromkeys(self.lanes.corners):
-            card, scope = self._find_card(element, kind, corner_name)
+    def _card(self, element: Element, kind: DeviceKind) -> tuple[Card | None, Numbers]:
+        key = (element.kind, element.model)
+        if key not in self.cards:
+            if element.model and kind.card_kinds:
+                self.cards[key] = self._evaluate_card(element, kind)
+            else:
+                self.cards[key] = None, {name: self._plain(value) for name, value in kind.card_defaults.items()}
+        return self.cards[key]
+
+    def _evaluate_card(self, element: Element, kind: DeviceKind) -> tuple[Card, Numbers]:
+        numbers = {name: self._plain(value) for name, value in kind.card_defaults.items()}
+        corners = dict.fromkeys(self.lanes.corners)
+        found = {name: self._find_card(element, kind, name) for name in corners}
+        for corner_name, (card, scope) in found.items():
             here = np.array([name == corner_name for name in self.lanes.corners])
             for name, expression in card.values.items():
+                before = numbers.get(name)
+                if before is None and not here.all() and any(name not in other.values for other, _ in found.values()):
+                    raise self._card_error(card, f"{name} is given in some corners and not in others; give it in all")
                 value = self._card_number(card, name, expression, scope)
-                numbers[name] = np.where(here, value, numbers.get(name, np.zeros(count)))
-                given.add(name)
-        for name, default in kind.card_defaults.items():
-            if name not in given:
-                numbers[name] = None if default is None else as_array(default, count)
-        numbers["polarity"] = as_array(-1.0 if card.kind.startswith("P") else 1.0, count)
-        return card, numbers
+                numbers[name] = np.where(here, value, 0.0 if before is None else before)
+        numbers["polarity"] = self._plain(-1.0 if card.kind.startswith("P") else 1.0)
+        check_names(element, kind, card)
+        try:
+            return card, kind.prepare_card(numbers, self.lanes.celsius)
+        except ValueError as error:
+            raise self._card_error(card, str(error)) from None
+
+    def _card_error(self, card: Card, message: str) -> CircuitError:
+        return CircuitError(f"model {card.name}: {message}", file=card.place.file, line=card.place.line)
 
     def _find_card(self, element: Element, kind: DeviceKind, corner_name: str) -> tuple[Card, Scope]:
         corner = self.models.corner(corner_name)
@@ -198,9 +216,7 @@ class _Items:
         try:
             return as_array(self.environment.value(expression, scope), len(self.lanes))
         except ExpressionError as error:
-            raise CircuitError(
-                f"model {card.name}: {name}: {error}", file=card.place.file, line=card.place.line
-            ) from None
+            raise self._card_error(card, f"{name}: {error}") from None
 
 
 class _Layout:
@@ -262,8 +278,8 @@ class _Layout:
         return np.array(spans, np.int64)
 
     def _values(self) -> np.ndarray:
-        columns = [as_array(value, len(self.lanes)) for item in self.items for value in item.values]
-        return np.ascontiguousarray(np.column_stack(columns))
+        columns = [value for item in self.items for value in item.values]
+        return np.ascontiguousarray(np.array(columns).T)
 
     def _guesses(self, size: int) -> np.ndarray:
         guesses = np.zeros((len(self.lanes), size))

@@ -10,21 +10,29 @@ from hearthline.core.engine.kernels import diode as kernel
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 
 
-def _prepare(instance, card, celsius):
-    """IS(T) = IS·(T/Tnom)^(XTI/N)·exp((T/Tnom - 1)·EG/(N·vt)): Berkeley equations. BV is shifted so that the current
-    at the given BV is IBV."""
+def _prepare_card(card, celsius):
+    """IS(T) = IS·(T/Tnom)^(XTI/N)·exp((T/Tnom - 1)·EG/(N·vt)): Berkeley equations."""
+    if (card["is"] <= 0).any() or (card["n"] <= 0).any():
+        raise ValueError("IS and N must be above 0")
     ratio = kelvin(celsius) / kelvin(card["tnom"])
-    vt, n = thermal_voltage(celsius), card["n"]
-    if np.any(card["is"] <= 0) or np.any(n <= 0):
-        raise ValueError("IS and N of its model must be above 0")
-    saturation = card["is"] * ratio ** (card["xti"] / n) * np.exp((ratio - 1.0) * card["eg"] / (n * vt))
-    saturation = saturation * instance["area"] * instance["m"]
-    nvt = n * vt
-    breakdown = 0.0 * vt
+    nvt = card["n"] * thermal_voltage(celsius)
+    growth = ratio ** (card["xti"] / card["n"]) * np.exp((ratio - 1.0) * card["eg"] / nvt)
+    return {**card, "is": card["is"] * growth, "nvt": nvt}
+
+
+def _prepare(instance, card, celsius):
+    """BV is shifted so that the current at the given BV is IBV."""
+    scale = instance["area"] * instance["m"]
+    saturation, nvt = card["is"] * scale, card["nvt"]
+    breakdown = np.zeros_like(nvt)
     if card["bv"] is not None:
-        current = np.maximum(card["ibv"] * instance["area"] * instance["m"], 2 * saturation)
+        current = np.maximum(card["ibv"] * scale, 2 * saturation)
         breakdown = card["bv"] - nvt * np.log(current / saturation - 1.0)
     return [saturation, nvt, critical_voltage(nvt, saturation), breakdown]
+
+
+def _series(instance, card):
+    return None if card["rs"] is None else card["rs"] / (instance["area"] * instance["m"])
 
 
 DIODE = DeviceKind(
@@ -32,9 +40,10 @@ DIODE = DeviceKind(
     (Readout("id", "A"), Readout("vd", "V"), Readout("gd", "S")),
     {"area": 1.0, "m": 1.0},
     ("D",),
-    {"is": 1e-14, "rs": 0.0, "n": 1.0, "bv": None, "ibv": 1e-3, "eg": 1.11, "xti": 3.0, "tnom": REFERENCE_TEMPERATURE},
+    {"is": 1e-14, "rs": None, "n": 1.0, "bv": None, "ibv": 1e-3, "eg": 1.11, "xti": 3.0, "tnom": REFERENCE_TEMPERATURE},
     frozenset({"tt", "cjo", "vj", "m", "fc", "kf", "af"}),
     memory=1,
-    inside=(Inside(0, "a", lambda instance, card: card["rs"] / (instance["area"] * instance["m"])),),
+    inside=(Inside(0, "a", _series),),
     must_be_positive=("area", "m"),
+    prepare_card=_prepare_card,
 )  # fmt: skip

@@ -23,19 +23,21 @@ class Readout:
 
 @dataclass(frozen=True)
 class Inside:
-    """A series resistance of a device: terminal `terminal` is moved to an inner net behind it."""
+    """A series resistance of a device [Ohm], None where the model has none: `terminal` moves to an inner net behind it."""
 
     terminal: int
     suffix: str
-    resistance: Callable[[Numbers, Numbers], np.ndarray]
+    resistance: Callable[[Numbers, Numbers], np.ndarray | None]
 
 
 @dataclass(frozen=True)
 class DeviceKind:
     """A kind of part as the engine sees it.
 
-    `prepare(instance, card, celsius)` turns parameters, each an array with one entry a lane, into the values [lane,
-    value] of the kernel. `defaults` are of the instance, `card_defaults` of its model (None: worked out by `prepare`).
+    `prepare_card(card, celsius)` works out once for each model what its instances share; `prepare(instance, card, celsius)`
+    turns that and the instance's parameters, each an array with one entry a lane, into the values of the kernel. Both
+    raise ValueError in a designer's words. `defaults` are of the instance, `card_defaults` of its model; what has None
+    there is left to these functions, unless it is `needed`.
     """
 
     kernel: Callable
@@ -47,6 +49,8 @@ class DeviceKind:
     card_kinds: tuple[str, ...] = ()
     card_defaults: Mapping[str, float | None] = field(default_factory=dict)
     card_later: frozenset[str] = frozenset()
+    prepare_card: Callable[[Numbers, np.ndarray], Numbers] = lambda card, celsius: card
+    needed: tuple[str, ...] = ()
     memory: int = 0
     branch: bool = False
     controlled_by_branch: bool = False

@@ -56,16 +56,26 @@ CAPACITOR = DeviceKind(
     {"c": None, "w": None, "l": None, "m": 1.0, "tc1": None, "tc2": None},
     ("C",), {"cj": None, "cjsw": 0.0, "defw": 1e-5, "narrow": 0.0, **_TEMPERED}, must_be_positive=("m",),
 )  # fmt: skip
-INDUCTOR = DeviceKind(linear.inductor, 2, _one("l"), 1, (_I,), {"l": None}, branch=True)
+INDUCTOR = DeviceKind(linear.inductor, 2, _one("l"), 1, (_I,), {"l": None}, branch=True, needed=("l",))
 VOLTAGE_SOURCE = DeviceKind(
     linear.voltage_source, 2, _one("dc"), 1, (_I, Readout("p", "W")), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, branch=True
 )
 CURRENT_SOURCE = DeviceKind(linear.current_source, 2, _one("dc"), 1, (_V,), {"dc": 0.0, "mag": 0.0, "phase": 0.0})
-VCVS = DeviceKind(linear.voltage_controlled_voltage, 4, _one("gain"), 1, (_I,), {"gain": None}, branch=True)
-VCCS = DeviceKind(linear.voltage_controlled_current, 4, _one("gm"), 1, (_I,), {"gm": None})
+VCVS = DeviceKind(
+    linear.voltage_controlled_voltage, 4, _one("gain"), 1, (_I,), {"gain": None}, branch=True, needed=("gain",)
+)
+VCCS = DeviceKind(linear.voltage_controlled_current, 4, _one("gm"), 1, (_I,), {"gm": None}, needed=("gm",))
 CCCS = DeviceKind(
-    linear.current_controlled_current, 2, _one("gain"), 1, (_I,), {"gain": None}, controlled_by_branch=True
+    linear.current_controlled_current,
+    2,
+    _one("gain"),
+    1,
+    (_I,),
+    {"gain": None},
+    controlled_by_branch=True,
+    needed=("gain",),
 )
 CCVS = DeviceKind(
-    linear.current_controlled_voltage, 2, _one("gain"), 1, (_I,), {"gain": None}, branch=True, controlled_by_branch=True
-)
+    linear.current_controlled_voltage, 2, _one("gain"), 1, (_I,), {"gain": None}, branch=True, controlled_by_branch=True,
+    needed=("gain",),
+)  # fmt: skip

@@ -22,22 +22,39 @@ INTRINSIC_DENSITY = 1.45e16
 """Carriers in pure silicon at 27 degC [1/m³], the value the Berkeley equations use."""
 
 
-def _prepare(instance, card, celsius):
-    polarity = card["polarity"]
-    nominal = card["tnom"]
+def _prepare_card(card, celsius):
+    """What all instances of a model share at each temperature."""
+    polarity, nominal = card["polarity"], card["tnom"]
     kp, gamma, phi = _derived(card)
-    phi_now = potential_at(phi, nominal, celsius)
+    phi_now, vt = potential_at(phi, nominal, celsius), thermal_voltage(celsius)
+    growth = np.exp(gap(nominal) / thermal_voltage(nominal) - gap(celsius) / vt)
+    return {
+        **card,
+        "gain factor": kp * (kelvin(celsius) / kelvin(nominal)) ** card["bex"],
+        "gamma": gamma * np.ones_like(vt), "phi": phi_now, "vt": vt,
+        "threshold": polarity * _threshold(card, polarity, gamma, phi, phi_now, celsius),
+        "is": card["is"] * growth,
+        "js": None if card["js"] is None else card["js"] * growth,
+    }  # fmt: skip
+
+
+def _prepare(instance, card, celsius):
     length = instance["l"] - 2.0 * card["ld"]
-    if np.any(length <= 0):
+    if (length <= 0).any():
         raise ValueError("its length is not above twice the lateral diffusion LD of its model")
-    beta = kp * (kelvin(celsius) / kelvin(nominal)) ** card["bex"] * instance["w"] / length * instance["m"]
-    vt = thermal_voltage(celsius)
-    drain, source = _junctions(instance, card, celsius)
-    one = np.ones_like(beta)
-    vto = polarity * _threshold(card, polarity, gamma, phi, phi_now, celsius)
-    largest = np.maximum(drain, source)
-    values = [polarity, beta, vto, gamma, phi_now, card["lambda"], drain, source, vt, critical_voltage(vt, largest)]
-    return [value * one for value in values]
+    beta = card["gain factor"] * instance["w"] / length * instance["m"]
+    drain, source = _junction(instance, card, "ad"), _junction(instance, card, "as")
+    critical = critical_voltage(card["vt"], np.maximum(drain, source))
+    shared = (card["threshold"], card["gamma"], card["phi"], card["lambda"])
+    return [card["polarity"], beta, *shared, drain, source, card["vt"], critical]
+
+
+def _junction(instance, card, area_name):
+    """Saturation current of a junction [A]: JS times the area where both are given, or IS."""
+    area = instance[area_name]
+    if card["js"] is not None and area is not None and (area > 0).all():
+        return card["js"] * area * instance["m"]
+    return card["is"] * instance["m"]
 
 
 def _derived(card):
@@ -70,23 +87,12 @@ def _threshold(card, polarity, gamma, phi, phi_now, celsius):
     return built_in + polarity * gamma * np.sqrt(phi_now)
 
 
-def _junctions(instance, card, celsius):
-    """Saturation currents of the drain and source junctions [A]: JS times the area where both are given, or IS."""
-    vt, vt_nominal = thermal_voltage(celsius), thermal_voltage(card["tnom"])
-    growth = np.exp(gap(card["tnom"]) / vt_nominal - gap(celsius) / vt)
-
-    def saturation(area):
-        if card["js"] is not None and area is not None and np.all(area > 0):
-            return card["js"] * area * growth * instance["m"]
-        return card["is"] * growth * instance["m"]
-
-    return saturation(instance["ad"]), saturation(instance["as"])
-
-
 def _series(name, squares):
     def resistance(instance, card):
         if card[name] is not None:
             return card[name] / instance["m"]
+        if card["rsh"] is None:
+            return None
         count = instance[squares]
         return card["rsh"] * (1.0 if count is None else count) / instance["m"]
 
@@ -107,11 +113,12 @@ MOS1 = DeviceKind(
     ("NMOS", "PMOS"),
     {
         "level": 1.0, "vto": 0.0, "kp": None, "gamma": None, "phi": None, "lambda": 0.0, "ld": 0.0, "tox": None,
-        "uo": 600.0, "nsub": None, "is": 1e-14, "js": None, "rd": None, "rs": None, "rsh": 0.0, "bex": -1.5,
+        "uo": 600.0, "nsub": None, "is": 1e-14, "js": None, "rd": None, "rs": None, "rsh": None, "bex": -1.5,
         "tcv": None, "tnom": REFERENCE_TEMPERATURE,
     },
     frozenset({"cbd", "cbs", "pb", "cgso", "cgdo", "cgbo", "cj", "mj", "cjsw", "mjsw", "fc", "kf", "af", "tpg", "nss"}),
     memory=kernel.MEMORY,
     inside=(Inside(0, "d", _series("rd", "nrd")), Inside(2, "s", _series("rs", "nrs"))),
     must_be_positive=("w", "l", "m", "nf"),
+    prepare_card=_prepare_card,
 )  # fmt: skip

@@ -1,0 +1,1 @@
+"""How fast: every figure beside its floor, measured in one run on one machine. `python -m benchmarks` prints the table."""

@@ -1,0 +1,21 @@
+"""Prints one table: figure, ours, floor, ratio, target."""
+
+from __future__ import annotations
+
+from benchmarks import engine, stop, window
+from benchmarks.row import write
+
+
+def main() -> None:
+    """All figures that exist so far; how each is held against its target is said, and nothing fails on time."""
+    rows = [*engine.rows(), *stop.rows(), *window.rows()]
+    width = max(len(row.figure) for row in rows)
+    print(f"{'figure':<{width}}  {'ours':>9}  {'floor':>9}  {'ratio':>6}  {'target':>6}")
+    for row in rows:
+        mark = "" if row.ratio <= row.target else "  over"
+        figures = f"{write(row.ours):>9}  {write(row.floor):>9}  {row.ratio:>6.2f}  {row.target:>6.2f}{mark}"
+        print(f"{row.figure:<{width}}  {figures}   ({row.against})")
+
+
+if __name__ == "__main__":
+    main()
