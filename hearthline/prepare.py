@@ -4,24 +4,18 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from importlib import import_module
-
-MODULES = (
-    ("junctions and limits", "hearthline.core.engine.kernels.limiting"),
-    ("linear parts", "hearthline.core.engine.kernels.linear"),
-    ("diode", "hearthline.core.engine.kernels.diode"),
-    ("MOS level 1", "hearthline.core.engine.kernels.mos1"),
-    ("linear solver", "hearthline.core.engine.dense"),
-    ("Newton's method", "hearthline.core.engine.newton"),
-    ("continuations", "hearthline.core.engine.continuation"),
-    ("lanes", "hearthline.core.engine.drive"),
-)
 
 
 def prepare(say: Callable[[str], None]) -> None:
-    """Imports, and so compiles, one module after the other; `say` gets a line for each."""
+    """Compiles one kernel after the other and then the driver; `say` gets a line for each."""
+    from hearthline.core.engine.devices import KINDS
+
     begin = time.perf_counter()
-    for number, (what, module) in enumerate(MODULES, 1):
-        say(f"[{number}/{len(MODULES)}] {what}")
-        import_module(module)
+    total = len(KINDS) + 1
+    for number, (letter, kind) in enumerate(KINDS.items(), 1):
+        say(f"[{number}/{total}] kernel of {letter} parts")
+        _ = kind.kernel.compiled
+    say(f"[{total}/{total}] Newton over lanes")
+    import hearthline.core.engine.drive  # noqa: F401  compiled as it is imported
+
     say(f"kernels ready in {time.perf_counter() - begin:.1f} s")

@@ -11,7 +11,20 @@ from hearthline.core.circuit.netlist import Card, Element, Netlist
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.kernels.limiting import limit_channel, limit_gate, limit_junction
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.signature import CHARGE, FLOW, START_MODE, TRUST
+from hearthline.core.engine.newton import VALUE_PLACE
+from hearthline.core.engine.signature import (
+    CAPACITY0,
+    CHARGE,
+    CHARGE0,
+    FLOW,
+    FLOW0,
+    NODE0,
+    SCALE,
+    SETTINGS,
+    SLOPE0,
+    START_MODE,
+    TRUST,
+)  # fmt: skip
 from hearthline.core.engine.system import System, lower
 from hearthline.core.expression import Expression
 from hearthline.core.process.models import Corner, ModelSet
@@ -49,34 +62,18 @@ class Evaluated:
 
     def __init__(self, system: System, x: np.ndarray, wants: int):
         kind = KINDS[system.netlist.elements[0].kind]
-        group = system.kernels.index(kind.kernel)
-        terminals, slopes = len(system.nodes), len(system.slots)
-        flow, charge = np.zeros(terminals), np.zeros(terminals)
-        slope, capacity = np.zeros(slopes), np.zeros(slopes)
-        setting = np.array([0.0, 1.0, 0.0])
-        setting[START_MODE] = TRUST
-        memory, readout = np.zeros(max(1, system.memory)), np.zeros(len(system.variables))
-        limited = kind.kernel(
-            wants,
-            system.spans[group],
-            x,
-            system.nodes,
-            system.values[0],
-            memory,
-            setting,
-            flow,
-            slope,
-            charge,
-            capacity,
-            readout,
-        )
-        assert limited == 0
-        _, node, _, _, _, first = system.spans[group]
+        span = system.spans[system.kernels.index(kind.kernel)]
+        work = np.zeros(system.places[-1])
+        work[SCALE], work[START_MODE] = 1.0, TRUST
+        work[SETTINGS : SETTINGS + len(x)] = x
+        work[system.places[VALUE_PLACE] : system.places[VALUE_PLACE + 1]] = system.values[0]
+        assert kind.kernel.compiled(wants, span, system.new_circuit().nodes, work) == 0
         width = kind.width
-        self.nodes = system.nodes[node : node + width]
-        self.flow, self.charge = flow[node : node + width], charge[node : node + width]
-        self.slope = slope[first : first + width**2].reshape(width, width)
-        self.capacity = capacity[first : first + width**2].reshape(width, width)
+        self.nodes = system.nodes[span[NODE0] : span[NODE0] + width]
+        self.flow, self.charge = (work[span[k] : span[k] + width] for k in (FLOW0, CHARGE0))
+        self.slope, self.capacity = (
+            work[span[k] : span[k] + width**2].reshape(width, width) for k in (SLOPE0, CAPACITY0)
+        )
 
 
 @pytest.mark.parametrize("name", PARTS)

@@ -9,9 +9,8 @@ import math
 
 import numba as nb
 import numpy as np
-from numba import float64, int64
 
-from hearthline.core.engine.newton import CIRCUIT, HELPER, NO_CONVERGENCE, SOLVED, STATE, STOPPED, newton
+from hearthline.core.engine.newton import HELPER, NO_CONVERGENCE, SOLVED, STOPPED, newton
 from hearthline.core.engine.outcome import Helper
 from hearthline.core.engine.signature import OPTIONS, SCALE, START, START_MODE
 
@@ -21,7 +20,7 @@ FIRST_SHUNT, LEAST_SHUNT = 1e-2, 1e-12
 """Conductance from every net to ground [S] at which gmin stepping begins, and the last before it is taken away."""
 
 
-@nb.njit(int64(CIRCUIT, STATE, float64), **OPTIONS)
+@nb.njit(**OPTIONS)
 def step_gmin(circuit, state, shunt):
     """Solves with a large conductance to ground and takes it away bit by bit, in smaller bits where that fails.
 
@@ -58,7 +57,7 @@ def step_gmin(circuit, state, shunt):
     return outcome
 
 
-@nb.njit(int64(CIRCUIT, STATE, float64), **OPTIONS)
+@nb.njit(**OPTIONS)
 def step_sources(circuit, state, shunt):
     """Solves with all independent sources off and brings them up bit by bit."""
     x, memory, setting = state.x, state.memory, state.setting
@@ -85,7 +84,7 @@ def step_sources(circuit, state, shunt):
     return outcome
 
 
-@nb.njit(int64(CIRCUIT, STATE, float64), **OPTIONS)
+@nb.njit(**OPTIONS)
 def find_start(circuit, state, shunt):
     """The operating point with no neighbour to start from: plain Newton from x, gmin stepping, source stepping."""
     state.setting[SCALE], state.counters[HELPER] = 1.0, 0

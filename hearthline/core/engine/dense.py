@@ -10,7 +10,7 @@ TINY = 1e-40
 """A pivot below this is none: far under the conductance of any junction, far above the smallest float."""
 
 
-@nb.njit("int64(float64[:, ::1], float64[::1], int64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def solve(matrix, right, size):
     """Replaces `right[1:size]` by the solution of matrix·x = right, rows and columns 1 to size-1; `matrix` is lost.
 

@@ -8,16 +8,24 @@ from numba import float64, int64
 
 from hearthline.core.engine.continuation import LEAST_SHUNT, find_start
 from hearthline.core.engine.newton import (
+    CHARGE_PLACE,
     CIRCUIT,
     COUNTERS,
+    END_PLACE,
+    FLOW_PLACE,
     GMIN_LIMIT,
     HELPER,
     ITERATION_COUNT,
     LAST_COLUMN,
+    MEMORY_PLACE,
+    READOUT_PLACE,
+    SETTING_PLACE,
     SINGULAR,
+    SLOPE_PLACE,
     SOLVED,
-    STATE,
     STOPPED,
+    VALUE_PLACE,
+    X_PLACE,
     State,
     newton,
 )  # fmt: skip
@@ -28,20 +36,23 @@ GMIN_LEFT = int(Helper.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 
 
-@nb.njit(STATE(CIRCUIT, int64, int64, int64, int64, _I, _F), **OPTIONS)
-def new_state(circuit, size, values, memory, readouts, control, limits):
+@nb.njit(**OPTIONS)
+def new_state(circuit, control, limits):
     """Fresh arrays for one worker."""
-    terminals, slopes = circuit.nodes.shape[0], circuit.slots.shape[0]
-    setting = np.zeros(3)
-    setting[GMIN], setting[SCALE], setting[START_MODE] = limits[GMIN_LIMIT], 1.0, START
+    at = circuit.places
+    work = np.zeros(at[END_PLACE])
+    work[GMIN], work[SCALE], work[START_MODE] = limits[GMIN_LIMIT], 1.0, START
+    x = work[at[X_PLACE] : at[VALUE_PLACE]]
+    size = x.shape[0]
     return State(
-        np.zeros(values), np.zeros(memory), setting, np.zeros(size), np.zeros(terminals), np.zeros(slopes),
-        np.zeros(terminals), np.zeros(slopes), np.zeros(readouts), np.zeros((size, size)), np.zeros(size),
-        np.zeros(COUNTERS, np.int64), control, limits,
+        work, work[at[SETTING_PLACE] : at[X_PLACE]], x, work[at[VALUE_PLACE] : at[MEMORY_PLACE]],
+        work[at[MEMORY_PLACE] : at[FLOW_PLACE]], work[at[FLOW_PLACE] : at[SLOPE_PLACE]],
+        work[at[SLOPE_PLACE] : at[CHARGE_PLACE]], work[at[READOUT_PLACE] : at[END_PLACE]],
+        np.zeros((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), control, limits,
     )  # fmt: skip
 
 
-@nb.njit(int64(CIRCUIT, STATE, float64), **OPTIONS)
+@nb.njit(inline="always", **OPTIONS)
 def next_point(circuit, state, shunt):
     """Solves from the neighbour's solution in x, and from nothing where that fails."""
     outcome = newton(circuit, state, shunt)
@@ -52,7 +63,7 @@ def next_point(circuit, state, shunt):
     return find_start(circuit, state, shunt)
 
 
-@nb.njit(nb.void(CIRCUIT, STATE, _I, _I, _F, _F), **OPTIONS)
+@nb.njit(inline="always", **OPTIONS)
 def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
     """Copies the watched unknowns and operating-point variables of the solution in x."""
     for j in range(unknowns.shape[0]):
@@ -60,21 +71,18 @@ def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
     if readouts.shape[0] == 0:
         return
     for g in range(len(circuit.kernels)):
-        circuit.kernels[g](
-            READOUT, circuit.spans[g], state.x, circuit.nodes, state.values, state.memory, state.setting,
-            state.flow, state.slope, state.charge, state.capacity, state.readout,
-        )  # fmt: skip
+        circuit.kernels[g](READOUT, circuit.spans[g], circuit.nodes, state.work)
     for j in range(readouts.shape[0]):
         kept_readouts[j] = state.readout[readouts[j]]
 
 
 @nb.njit(
-    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, int64, _F, int64, int64),
+    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, int64, _F),
     **OPTIONS,
 )
 def run_lanes(
     circuit, values, guesses, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
-    moved, iterations, control, share, limits, memory, readout_count,
+    moved, iterations, control, share, limits,
 ):  # fmt: skip
     """Solves the given lanes one after the other and writes into the arrays of all lanes.
 
@@ -84,7 +92,7 @@ def run_lanes(
     control: entry 0 stops all workers, entry 1 + share counts points done.
     """
     size = guesses.shape[1]
-    state = new_state(circuit, size, values.shape[1], memory, readout_count, control, limits)
+    state = new_state(circuit, control, limits)
     neighbour = np.zeros(size)
     has_neighbour = False
     for lane in lanes:

@@ -27,26 +27,31 @@ SINGULAR, NOT_A_NUMBER, STOPPED = int(Outcome.SINGULAR), int(Outcome.NOT_A_NUMBE
 
 
 class Circuit(NamedTuple):
-    """What all lanes share: compiled kernels, the span of each, terminal indices, slopes' slots, number of nets."""
+    """What all lanes share: compiled kernels and the span of each, where terminals stand in the work array and in the
+    solution, the slopes' slots in the matrix, the number of nets, and where each stretch of the work array begins."""
 
     kernels: object
     spans: object
     nodes: object
+    rows: object
     slots: object
     nets: object
+    places: object
 
 
 class State(NamedTuple):
-    """What one worker changes as it goes, and the values of the lane it is at. `step` ends as the last Newton step."""
+    """What one worker changes as it goes: its work array, and views of its stretches by name; matrix and right side.
 
-    values: object
-    memory: object
+    `step` ends as the last Newton step.
+    """
+
+    work: object
     setting: object
     x: object
+    values: object
+    memory: object
     flow: object
     slope: object
-    charge: object
-    capacity: object
     readout: object
     matrix: object
     step: object
@@ -55,32 +60,37 @@ class State(NamedTuple):
     limits: object
 
 
-_F, _M, _I = float64[::1], float64[:, ::1], int64[::1]
-CIRCUIT = nb.types.NamedTuple((KERNELS, int64[:, ::1], int32[::1], _I, int64), Circuit)
-STATE = nb.types.NamedTuple((_F, _F, _F, _F, _F, _F, _F, _F, _F, _M, _F, _I, _I, _F), State)
+SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITY_PLACE = range(8)
+READOUT_PLACE, END_PLACE = 8, 9
+"""Entries of `places`."""
+
+_F, _M, _I, _N = float64[::1], float64[:, ::1], int64[::1], int32[::1]
+CIRCUIT = nb.types.NamedTuple((KERNELS, int64[:, ::1], _N, _N, _I, int64, _I), Circuit)
+STATE = nb.types.NamedTuple((_F, _F, _F, _F, _F, _F, _F, _F, _M, _F, _I, _I, _F), State)
 
 
-@nb.njit(int64(CIRCUIT, STATE), **OPTIONS)
+@nb.njit(inline="always", **OPTIONS)
 def assemble(circuit, state):
-    """Evaluates every kernel at x into the matrix and the step's right side; returns how many instances were limited."""
+    """Evaluates every kernel at x into the matrix and the step's right side; returns how many instances were limited.
+
+    Inlined, because handing over two dozen arrays takes as long as the work.
+    """
     kernels, right, matrix = circuit.kernels, state.step, state.matrix
     limited = 0
     for g in range(len(kernels)):
-        limited += kernels[g](
-            FLOW, circuit.spans[g], state.x, circuit.nodes, state.values, state.memory, state.setting,
-            state.flow, state.slope, state.charge, state.capacity, state.readout,
-        )  # fmt: skip
+        limited += kernels[g](FLOW, circuit.spans[g], circuit.nodes, state.work)
     right[:] = 0.0
     matrix[:, :] = 0.0
     flat = matrix.reshape(matrix.size)
-    for j in range(circuit.nodes.shape[0]):
-        right[circuit.nodes[j]] += state.flow[j]
-    for j in range(circuit.slots.shape[0]):
-        flat[circuit.slots[j]] += state.slope[j]
+    rows, flow, slots, slope = circuit.rows, state.flow, circuit.slots, state.slope
+    for j in range(rows.shape[0]):
+        right[rows[j]] += flow[j]
+    for j in range(slots.shape[0]):
+        flat[slots[j]] += slope[j]
     return limited
 
 
-@nb.njit(int64(CIRCUIT, STATE, float64), **OPTIONS)
+@nb.njit(**OPTIONS)
 def newton(circuit, state, shunt):
     """Iterates x to the solution, with a conductance `shunt` [S] from every net to ground. Returns an Outcome.
 

@@ -2,37 +2,48 @@
 
 A kernel evaluates every instance of its model in one lane:
 
-    limited = kernel(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout)
+    limited = kernel(wants, span, nodes, w)
 
 wants     bits: FLOW (currents and their slopes), CHARGE (charges and theirs), READOUT (operating-point variables)
-span      (6,) how many instances, and where this model's stretch of each flat array begins
-x         (unknowns + 1,) the unknowns; entry 0 is ground and always 0
-nodes     index into x of each terminal (branch currents are terminals too), instance after instance
+span      (9,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
+          the work array begins
+nodes     where in the work array the unknown of each terminal stands (branch currents are terminals too), instance
+          after instance; ground is an unknown that is always 0
+w         the work array of one worker: everything else, one stretch after the other. One array and not ten, because
+          handing over an array costs as much as evaluating a small model
+
+Stretches of w:
+
+settings  gmin across junctions [S]; scale of independent sources; what to do about limiting: LIMIT the step, START at a
+          voltage where the device conducts, or TRUST the unknowns
+unknowns  voltages [V] and branch currents [A], ground first
 values    what the instance's and the model's parameters come to at this lane's temperature
 memory    what limiting remembers from the last iteration
-setting   (3,) gmin across junctions [S]; scale of independent sources; what to do about limiting: LIMIT the step,
-          START at a voltage where the device conducts, or TRUST x
 flow      out: current into the device at each terminal [A] (for a branch row: the branch equation)
 slope     out: d flow / d terminal, row by row
 charge    out: charge at each terminal [C]; capacity: its slopes [F]
 readout   out: operating-point variables
 
 It returns how many instances had their step limited: then the solution is not final. Flow and slope are those of the
-tangent at the limited point, extended to x.
+tangent at the limited point, extended to the unknowns.
 """
 
 from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
 
 import numba as nb
 from numba import float64, int32, int64
 
 FLOW, CHARGE, READOUT = 1, 2, 4
-COUNT, NODE0, VALUE0, MEMORY0, READOUT0, SLOPE0 = range(6)
+COUNT, NODE0, VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITY0, READOUT0 = range(9)
+SPAN = 9
 GMIN, SCALE, START_MODE = range(3)
+SETTINGS = 3
 LIMIT, START, TRUST = 0.0, 1.0, 2.0
 
-_F = float64[::1]
-KERNEL = int64(int64, int64[::1], _F, int32[::1], _F, _F, _F, _F, _F, _F, _F, _F)
+KERNEL = int64(int64, int64[::1], int32[::1], float64[::1])
 KERNEL_TYPE = nb.types.FunctionType(KERNEL)
 KERNELS = nb.types.ListType(KERNEL_TYPE)
 
@@ -40,9 +51,26 @@ OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy"}
 """How every compiled function of the engine is compiled."""
 
 
-def kernel(function):
-    """Compiles a device kernel, with the signature above, at import; from the cache where there is one."""
-    return nb.njit(KERNEL, **OPTIONS)(function)
+class Kernel:
+    """A device kernel: compiled, or read from its cache, when it is first asked for and not at import.
+
+    Functions that kernels and drivers call need no signature of their own: they are compiled into their callers, and
+    when those come from the cache nothing else has to be read.
+    """
+
+    def __init__(self, function: Callable):
+        self.function = function
+        self.__doc__ = function.__doc__
+
+    @cached_property
+    def compiled(self) -> Callable:
+        """The compiled function, of the signature above."""
+        return nb.njit(KERNEL, **OPTIONS)(self.function)
+
+
+def kernel(function: Callable) -> Kernel:
+    """Makes a device kernel of a function."""
+    return Kernel(function)
 
 
 @nb.njit(KERNELS(), **OPTIONS)

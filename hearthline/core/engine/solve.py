@@ -130,7 +130,7 @@ def _run(system, sweep, tolerances, solution, counts, job) -> None:
         run_lanes(
             system.new_circuit(), system.values, system.guesses, chunk, swept, table, watched, solution.variables,
             solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, counts, job.control,
-            share, limits.copy(), system.memory, len(system.variables),
+            share, limits.copy(),
         )  # fmt: skip
 
     # neighbouring lanes stay together, so that each starts from a close one; more shares than workers even out the load

@@ -12,9 +12,9 @@ from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Scop
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.newton import Circuit
+from hearthline.core.engine.newton import READOUT_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.engine.parameters import Environment, as_array
-from hearthline.core.engine.signature import add_kernel, no_kernels
+from hearthline.core.engine.signature import SETTINGS, add_kernel, no_kernels
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.process.models import ModelSet
 
@@ -53,8 +53,8 @@ class Unknown:
 class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
 
-    `unknowns[k]` stands at index k + 1 of a solution vector; `variables[k]` at index k of the readout array;
-    `source_slots` says where in `values` the direct value of each independent source is.
+    `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `variables[k]` at index k of
+    the readout array; `source_slots` says where in `values` the direct value of each independent source is.
     """
 
     netlist: Netlist
@@ -67,7 +67,7 @@ class System:
     slots: np.ndarray
     values: np.ndarray
     guesses: np.ndarray
-    memory: int
+    places: np.ndarray
     net_count: int
     source_slots: Mapping[str, int]
 
@@ -75,8 +75,9 @@ class System:
         """What compiled code takes; one for each worker, because counting references to shared arrays costs time."""
         kernels = no_kernels()
         for kernel in self.kernels:
-            add_kernel(kernels, kernel)
-        return Circuit(kernels, self.spans.copy(), self.nodes.copy(), self.slots.copy(), self.net_count)
+            add_kernel(kernels, kernel.compiled)
+        copies = (array.copy() for array in (self.spans, self.nodes + np.int32(SETTINGS), self.nodes, self.slots))
+        return Circuit(kernels, *copies, self.net_count, self.places.copy())
 
     @property
     def nets(self) -> tuple[str, ...]:
@@ -247,7 +248,7 @@ class _Layout:
             np.concatenate(slots).astype(np.int64),
             self._values(),
             self._guesses(size),
-            sum(item.kind.memory for item in self.items),
+            self._places(),
             self.net_count,
             self._source_slots(),
         )  # fmt: skip
@@ -269,12 +270,24 @@ class _Layout:
             terminals.append(self.branch[item.name])
         return np.array(terminals)
 
+    def _places(self) -> np.ndarray:
+        """Where each stretch of the work array begins, and its end; see `signature`."""
+        kinds = [item.kind for item in self.items]
+        terminals, slopes = sum(kind.width for kind in kinds), sum(kind.width**2 for kind in kinds)
+        lengths = [
+            SETTINGS, len(self.unknowns) + 1, sum(kind.values for kind in kinds), sum(kind.memory for kind in kinds),
+            terminals, slopes, terminals, slopes, sum(len(kind.readouts) for kind in kinds),
+        ]  # fmt: skip
+        return np.concatenate([[0], np.cumsum(lengths)]).astype(np.int64)
+
     def _spans(self) -> np.ndarray:
-        spans, start = [], np.zeros(5, np.int64)
+        """How many instances of each model, and where its stretches begin: in `nodes`, then in the work array."""
+        spans, start = [], np.concatenate([[0], self._places()[VALUE_PLACE : READOUT_PLACE + 1]])
         for kind, items in self._groups():
             spans.append([len(items), *start])
-            readouts = len(kind.readouts)
-            start += len(items) * np.array([kind.width, kind.values, kind.memory, readouts, kind.width**2])
+            square = kind.width**2
+            steps = [kind.width, kind.values, kind.memory, kind.width, square, kind.width, square, len(kind.readouts)]
+            start = start + len(items) * np.array(steps)
         return np.array(spans, np.int64)
 
     def _values(self) -> np.ndarray:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hearthline.core.circuit.netlist import Card, Element
+from hearthline.core.engine.signature import Kernel
 from hearthline.core.errors import CircuitError
 
 Numbers = Mapping[str, np.ndarray]
@@ -40,7 +41,7 @@ class DeviceKind:
     there is left to these functions, unless it is `needed`.
     """
 
-    kernel: Callable
+    kernel: Kernel
     terminals: int
     prepare: Callable[[Numbers, Numbers, np.ndarray], list[np.ndarray]]
     values: int

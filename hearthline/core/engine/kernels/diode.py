@@ -11,6 +11,7 @@ from hearthline.core.engine.kernels.limiting import junction, limit_junction
 from hearthline.core.engine.signature import (
     COUNT,
     FLOW,
+    FLOW0,
     GMIN,
     LIMIT,
     MEMORY0,
@@ -28,35 +29,35 @@ IS, NVT, CRITICAL, BV, VALUES = range(5)
 
 
 @kernel
-def diode(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def diode(wants, span, nodes, w):
     """values: saturation current [A], n·vt [V], critical voltage [V], breakdown voltage [V] (0: none)."""
     limited = 0
     for k in range(span[COUNT]):
-        n, p = span[NODE0] + 2 * k, span[VALUE0] + VALUES * k
+        n, f, p = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[VALUE0] + VALUES * k
         m, s, r = span[MEMORY0] + k, span[SLOPE0] + 4 * k, span[READOUT0] + 3 * k
-        isat, nvt, bv = values[p + IS], values[p + NVT], values[p + BV]
-        wanted = x[nodes[n]] - x[nodes[n + 1]]
+        isat, nvt, bv = w[p + IS], w[p + NVT], w[p + BV]
+        wanted = w[nodes[n]] - w[nodes[n + 1]]
         v = wanted
         if wants & FLOW:
-            if setting[START_MODE] == START:
-                v = values[p + CRITICAL]
-            elif setting[START_MODE] == LIMIT and bv > 0.0 and wanted < min(0.0, -bv + 10.0 * nvt):
-                v = -(limit_junction(-(wanted + bv), -(memory[m] + bv), nvt, values[p + CRITICAL]) + bv)
-            elif setting[START_MODE] == LIMIT:
-                v = limit_junction(wanted, memory[m], nvt, values[p + CRITICAL])
-            memory[m] = v
+            if w[START_MODE] == START:
+                v = w[p + CRITICAL]
+            elif w[START_MODE] == LIMIT and bv > 0.0 and wanted < min(0.0, -bv + 10.0 * nvt):
+                v = -(limit_junction(-(wanted + bv), -(w[m] + bv), nvt, w[p + CRITICAL]) + bv)
+            elif w[START_MODE] == LIMIT:
+                v = limit_junction(wanted, w[m], nvt, w[p + CRITICAL])
+            w[m] = v
             limited += abs(v - wanted) > 1e-12 + 1e-9 * abs(v)
         i, g = junction(v, isat, nvt)
         if bv > 0.0 and v < 0.0:
             e = math.exp(min(-(bv + v) / nvt, 80.0))
             i -= isat * e
             g += isat * e / nvt
-        i += setting[GMIN] * v
-        g += setting[GMIN]
+        i += w[GMIN] * v
+        g += w[GMIN]
         if wants & FLOW:
             total = i + g * (wanted - v)
-            flow[n], flow[n + 1] = total, -total
-            slope[s], slope[s + 1], slope[s + 2], slope[s + 3] = g, -g, -g, g
+            w[f], w[f + 1] = total, -total
+            w[s], w[s + 1], w[s + 2], w[s + 3] = g, -g, -g, g
         if wants & READOUT:
-            readout[r], readout[r + 1], readout[r + 2] = i, v, g
+            w[r], w[r + 1], w[r + 2] = i, v, g
     return limited

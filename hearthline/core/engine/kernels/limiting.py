@@ -10,7 +10,7 @@ import numba as nb
 from hearthline.core.engine.signature import OPTIONS
 
 
-@nb.njit("float64(float64, float64, float64, float64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def limit_junction(v, before, vt, critical):
     """The junction voltage [V] to linearise at, when Newton proposes `v` after `before`."""
     if v <= critical or abs(v - before) <= 2.0 * vt:
@@ -21,7 +21,7 @@ def limit_junction(v, before, vt, critical):
     return before + vt * math.log(step) if step > 0.0 else critical
 
 
-@nb.njit("float64(float64, float64, float64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def limit_gate(v, before, threshold):
     """The gate-source voltage [V] to linearise at."""
     if before < threshold:
@@ -39,7 +39,7 @@ def limit_gate(v, before, threshold):
     return max(v, threshold + 2.0)
 
 
-@nb.njit("float64(float64, float64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def limit_channel(v, before):
     """The drain-source voltage [V] to linearise at."""
     if before >= 3.5:
@@ -49,7 +49,7 @@ def limit_channel(v, before):
     return min(v, 4.0) if v > before else max(v, -0.5)
 
 
-@nb.njit("UniTuple(float64, 2)(float64, float64, float64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def junction(v, saturation, vt):
     """Current [A] and slope [S] of an ideal junction; straight beyond 80 vt, where no float could follow."""
     u = v / vt

@@ -7,9 +7,12 @@ branch flows from the first terminal through the part to the second.
 from __future__ import annotations
 
 from hearthline.core.engine.signature import (
+    CAPACITY0,
     CHARGE,
+    CHARGE0,
     COUNT,
     FLOW,
+    FLOW0,
     NODE0,
     READOUT,
     READOUT0,
@@ -21,151 +24,160 @@ from hearthline.core.engine.signature import (
 
 
 @kernel
-def resistor(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def resistor(wants, span, nodes, w):
     """i = g v. values: conductance [S]. readout: current, voltage, resistance."""
     for k in range(span[COUNT]):
-        n, s, g = span[NODE0] + 2 * k, span[SLOPE0] + 4 * k, values[span[VALUE0] + k]
-        v = x[nodes[n]] - x[nodes[n + 1]]
+        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        g = w[span[VALUE0] + k]
+        v = w[nodes[n]] - w[nodes[n + 1]]
         if wants & FLOW:
-            flow[n], flow[n + 1] = g * v, -g * v
-            slope[s], slope[s + 1], slope[s + 2], slope[s + 3] = g, -g, -g, g
+            w[f], w[f + 1] = g * v, -g * v
+            w[s], w[s + 1], w[s + 2], w[s + 3] = g, -g, -g, g
         if wants & READOUT:
             r = span[READOUT0] + 2 * k
-            readout[r], readout[r + 1] = g * v, v
+            w[r], w[r + 1] = g * v, v
     return 0
 
 
 @kernel
-def capacitor(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def capacitor(wants, span, nodes, w):
     """q = C v, open for direct current. values: capacitance [F]."""
     for k in range(span[COUNT]):
-        n, s, c = span[NODE0] + 2 * k, span[SLOPE0] + 4 * k, values[span[VALUE0] + k]
+        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        farads = w[span[VALUE0] + k]
         if wants & FLOW:
-            flow[n], flow[n + 1] = 0.0, 0.0
-            slope[s], slope[s + 1], slope[s + 2], slope[s + 3] = 0.0, 0.0, 0.0, 0.0
+            w[f], w[f + 1] = 0.0, 0.0
+            w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
         if wants & CHARGE:
-            v = x[nodes[n]] - x[nodes[n + 1]]
-            charge[n], charge[n + 1] = c * v, -c * v
-            capacity[s], capacity[s + 1], capacity[s + 2], capacity[s + 3] = c, -c, -c, c
+            q, c = span[CHARGE0] + 2 * k, span[CAPACITY0] + 4 * k
+            v = w[nodes[n]] - w[nodes[n + 1]]
+            w[q], w[q + 1] = farads * v, -farads * v
+            w[c], w[c + 1], w[c + 2], w[c + 3] = farads, -farads, -farads, farads
         if wants & READOUT:
-            readout[span[READOUT0] + k] = x[nodes[n]] - x[nodes[n + 1]]
+            w[span[READOUT0] + k] = w[nodes[n]] - w[nodes[n + 1]]
     return 0
 
 
 @kernel
-def inductor(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def inductor(wants, span, nodes, w):
     """v = d(L i)/dt, a short for direct current. values: inductance [H]."""
     for k in range(span[COUNT]):
-        n, s, inductance = span[NODE0] + 3 * k, span[SLOPE0] + 9 * k, values[span[VALUE0] + k]
-        i = x[nodes[n + 2]]
+        n, f, s = span[NODE0] + 3 * k, span[FLOW0] + 3 * k, span[SLOPE0] + 9 * k
+        inductance = w[span[VALUE0] + k]
+        i = w[nodes[n + 2]]
         if wants & FLOW:
             for j in range(9):
-                slope[s + j] = 0.0
-            flow[n], flow[n + 1], flow[n + 2] = i, -i, x[nodes[n]] - x[nodes[n + 1]]
-            slope[s + 2], slope[s + 5], slope[s + 6], slope[s + 7] = 1.0, -1.0, 1.0, -1.0
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2] = i, -i, w[nodes[n]] - w[nodes[n + 1]]
+            w[s + 2], w[s + 5], w[s + 6], w[s + 7] = 1.0, -1.0, 1.0, -1.0
         if wants & CHARGE:
+            q, c = span[CHARGE0] + 3 * k, span[CAPACITY0] + 9 * k
             for j in range(9):
-                capacity[s + j] = 0.0
-            charge[n], charge[n + 1], charge[n + 2] = 0.0, 0.0, -inductance * i
-            capacity[s + 8] = -inductance
+                w[c + j] = 0.0
+            w[q], w[q + 1], w[q + 2] = 0.0, 0.0, -inductance * i
+            w[c + 8] = -inductance
         if wants & READOUT:
-            readout[span[READOUT0] + k] = i
+            w[span[READOUT0] + k] = i
     return 0
 
 
 @kernel
-def voltage_source(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def voltage_source(wants, span, nodes, w):
     """v = E. values: E [V]. readout: current, power delivered."""
     for k in range(span[COUNT]):
-        n, s = span[NODE0] + 3 * k, span[SLOPE0] + 9 * k
-        v, i = x[nodes[n]] - x[nodes[n + 1]], x[nodes[n + 2]]
+        n, f, s = span[NODE0] + 3 * k, span[FLOW0] + 3 * k, span[SLOPE0] + 9 * k
+        v, i = w[nodes[n]] - w[nodes[n + 1]], w[nodes[n + 2]]
         if wants & FLOW:
             for j in range(9):
-                slope[s + j] = 0.0
-            flow[n], flow[n + 1], flow[n + 2] = i, -i, v - setting[SCALE] * values[span[VALUE0] + k]
-            slope[s + 2], slope[s + 5], slope[s + 6], slope[s + 7] = 1.0, -1.0, 1.0, -1.0
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2] = i, -i, v - w[SCALE] * w[span[VALUE0] + k]
+            w[s + 2], w[s + 5], w[s + 6], w[s + 7] = 1.0, -1.0, 1.0, -1.0
         if wants & READOUT:
             r = span[READOUT0] + 2 * k
-            readout[r], readout[r + 1] = i, -v * i
+            w[r], w[r + 1] = i, -v * i
     return 0
 
 
 @kernel
-def current_source(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def current_source(wants, span, nodes, w):
     """i = J. values: J [A]. readout: voltage."""
     for k in range(span[COUNT]):
-        n, s = span[NODE0] + 2 * k, span[SLOPE0] + 4 * k
+        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
         if wants & FLOW:
-            i = setting[SCALE] * values[span[VALUE0] + k]
-            flow[n], flow[n + 1] = i, -i
-            slope[s], slope[s + 1], slope[s + 2], slope[s + 3] = 0.0, 0.0, 0.0, 0.0
+            i = w[SCALE] * w[span[VALUE0] + k]
+            w[f], w[f + 1] = i, -i
+            w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
         if wants & READOUT:
-            readout[span[READOUT0] + k] = x[nodes[n]] - x[nodes[n + 1]]
+            w[span[READOUT0] + k] = w[nodes[n]] - w[nodes[n + 1]]
     return 0
 
 
 @kernel
-def voltage_controlled_voltage(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def voltage_controlled_voltage(wants, span, nodes, w):
     """v = A vc. Terminals: p, n, cp, cn, branch. values: A."""
     for k in range(span[COUNT]):
-        n, s, gain = span[NODE0] + 5 * k, span[SLOPE0] + 25 * k, values[span[VALUE0] + k]
-        i = x[nodes[n + 4]]
+        n, f, s = span[NODE0] + 5 * k, span[FLOW0] + 5 * k, span[SLOPE0] + 25 * k
+        gain = w[span[VALUE0] + k]
+        i = w[nodes[n + 4]]
         if wants & FLOW:
             for j in range(25):
-                slope[s + j] = 0.0
-            flow[n], flow[n + 1], flow[n + 2], flow[n + 3] = i, -i, 0.0, 0.0
-            flow[n + 4] = x[nodes[n]] - x[nodes[n + 1]] - gain * (x[nodes[n + 2]] - x[nodes[n + 3]])
-            slope[s + 4], slope[s + 9] = 1.0, -1.0
-            slope[s + 20], slope[s + 21], slope[s + 22], slope[s + 23] = 1.0, -1.0, -gain, gain
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2], w[f + 3] = i, -i, 0.0, 0.0
+            w[f + 4] = w[nodes[n]] - w[nodes[n + 1]] - gain * (w[nodes[n + 2]] - w[nodes[n + 3]])
+            w[s + 4], w[s + 9] = 1.0, -1.0
+            w[s + 20], w[s + 21], w[s + 22], w[s + 23] = 1.0, -1.0, -gain, gain
         if wants & READOUT:
-            readout[span[READOUT0] + k] = i
+            w[span[READOUT0] + k] = i
     return 0
 
 
 @kernel
-def voltage_controlled_current(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def voltage_controlled_current(wants, span, nodes, w):
     """i = gm vc. Terminals: p, n, cp, cn. values: gm [S]."""
     for k in range(span[COUNT]):
-        n, s, gm = span[NODE0] + 4 * k, span[SLOPE0] + 16 * k, values[span[VALUE0] + k]
-        i = gm * (x[nodes[n + 2]] - x[nodes[n + 3]])
+        n, f, s = span[NODE0] + 4 * k, span[FLOW0] + 4 * k, span[SLOPE0] + 16 * k
+        gm = w[span[VALUE0] + k]
+        i = gm * (w[nodes[n + 2]] - w[nodes[n + 3]])
         if wants & FLOW:
             for j in range(16):
-                slope[s + j] = 0.0
-            flow[n], flow[n + 1], flow[n + 2], flow[n + 3] = i, -i, 0.0, 0.0
-            slope[s + 2], slope[s + 3], slope[s + 6], slope[s + 7] = gm, -gm, -gm, gm
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2], w[f + 3] = i, -i, 0.0, 0.0
+            w[s + 2], w[s + 3], w[s + 6], w[s + 7] = gm, -gm, -gm, gm
         if wants & READOUT:
-            readout[span[READOUT0] + k] = i
+            w[span[READOUT0] + k] = i
     return 0
 
 
 @kernel
-def current_controlled_current(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def current_controlled_current(wants, span, nodes, w):
     """i = F ic. Terminals: p, n, the controlling branch. values: F."""
     for k in range(span[COUNT]):
-        n, s, gain = span[NODE0] + 3 * k, span[SLOPE0] + 9 * k, values[span[VALUE0] + k]
-        i = gain * x[nodes[n + 2]]
+        n, f, s = span[NODE0] + 3 * k, span[FLOW0] + 3 * k, span[SLOPE0] + 9 * k
+        gain = w[span[VALUE0] + k]
+        i = gain * w[nodes[n + 2]]
         if wants & FLOW:
             for j in range(9):
-                slope[s + j] = 0.0
-            flow[n], flow[n + 1], flow[n + 2] = i, -i, 0.0
-            slope[s + 2], slope[s + 5] = gain, -gain
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2] = i, -i, 0.0
+            w[s + 2], w[s + 5] = gain, -gain
         if wants & READOUT:
-            readout[span[READOUT0] + k] = i
+            w[span[READOUT0] + k] = i
     return 0
 
 
 @kernel
-def current_controlled_voltage(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def current_controlled_voltage(wants, span, nodes, w):
     """v = H ic. Terminals: p, n, the controlling branch, own branch. values: H [Ohm]."""
     for k in range(span[COUNT]):
-        n, s, gain = span[NODE0] + 4 * k, span[SLOPE0] + 16 * k, values[span[VALUE0] + k]
-        i = x[nodes[n + 3]]
+        n, f, s = span[NODE0] + 4 * k, span[FLOW0] + 4 * k, span[SLOPE0] + 16 * k
+        gain = w[span[VALUE0] + k]
+        i = w[nodes[n + 3]]
         if wants & FLOW:
             for j in range(16):
-                slope[s + j] = 0.0
-            flow[n], flow[n + 1], flow[n + 2] = i, -i, 0.0
-            flow[n + 3] = x[nodes[n]] - x[nodes[n + 1]] - gain * x[nodes[n + 2]]
-            slope[s + 3], slope[s + 7], slope[s + 12], slope[s + 13], slope[s + 14] = 1.0, -1.0, 1.0, -1.0, -gain
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2] = i, -i, 0.0
+            w[f + 3] = w[nodes[n]] - w[nodes[n + 1]] - gain * w[nodes[n + 2]]
+            w[s + 3], w[s + 7], w[s + 12], w[s + 13], w[s + 14] = 1.0, -1.0, 1.0, -1.0, -gain
         if wants & READOUT:
-            readout[span[READOUT0] + k] = i
+            w[span[READOUT0] + k] = i
     return 0

@@ -16,6 +16,7 @@ from hearthline.core.engine.kernels.limiting import junction, limit_channel, lim
 from hearthline.core.engine.signature import (
     COUNT,
     FLOW,
+    FLOW0,
     GMIN,
     LIMIT,
     MEMORY0,
@@ -36,7 +37,7 @@ READOUTS = 11
 OFF, TRIODE, SATURATION = 0.0, 1.0, 2.0
 
 
-@nb.njit("UniTuple(float64, 2)(float64, float64, float64, float64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def threshold(vbs, vto, gamma, phi):
     """Threshold voltage [V] at the body voltage vbs [V], and minus its slope by vbs."""
     root = math.sqrt(phi)
@@ -49,7 +50,7 @@ def threshold(vbs, vto, gamma, phi):
     return vto + gamma * (bent - root), back
 
 
-@nb.njit("UniTuple(float64, 4)(float64, float64, float64, float64)", **OPTIONS)
+@nb.njit(**OPTIONS)
 def channel(overdrive, vds, beta, modulation):
     """Current [A] of the channel for vds >= 0, its slopes by vgs and vds [S], and the region."""
     if overdrive <= 0.0:
@@ -63,45 +64,45 @@ def channel(overdrive, vds, beta, modulation):
 
 
 @kernel
-def mos1(wants, span, x, nodes, values, memory, setting, flow, slope, charge, capacity, readout):
+def mos1(wants, span, nodes, w):
     """Terminals d, g, s, b. readout: id vgs vds vbs vth vdsat gm gds gmb ron region, with the signs of the terminals."""
     limited = 0
     for k in range(span[COUNT]):
-        n, p = span[NODE0] + 4 * k, span[VALUE0] + VALUES * k
+        n, f, p = span[NODE0] + 4 * k, span[FLOW0] + 4 * k, span[VALUE0] + VALUES * k
         m, s, r = span[MEMORY0] + MEMORY * k, span[SLOPE0] + 16 * k, span[READOUT0] + READOUTS * k
-        sign, vto, gamma, phi = values[p + POLARITY], values[p + VTO], values[p + GAMMA], values[p + PHI]
-        vt, critical = values[p + VT], values[p + CRITICAL]
-        vgs_x = sign * (x[nodes[n + 1]] - x[nodes[n + 2]])
-        vds_x = sign * (x[nodes[n]] - x[nodes[n + 2]])
-        vbs_x = sign * (x[nodes[n + 3]] - x[nodes[n + 2]])
+        sign, vto, gamma, phi = w[p + POLARITY], w[p + VTO], w[p + GAMMA], w[p + PHI]
+        vt, critical = w[p + VT], w[p + CRITICAL]
+        vgs_x = sign * (w[nodes[n + 1]] - w[nodes[n + 2]])
+        vds_x = sign * (w[nodes[n]] - w[nodes[n + 2]])
+        vbs_x = sign * (w[nodes[n + 3]] - w[nodes[n + 2]])
         vgs, vds, vbs = vgs_x, vds_x, vbs_x
         if wants & FLOW:
-            if setting[START_MODE] == START:
+            if w[START_MODE] == START:
                 vgs, vds, vbs = vto + 0.1, 0.1, 0.0
-            elif setting[START_MODE] == LIMIT:
-                von, _ = threshold(memory[m + 2] if memory[m + 1] >= 0.0 else memory[m + 3], vto, gamma, phi)
-                if memory[m + 1] >= 0.0:
-                    vgs = limit_gate(vgs_x, memory[m], von)
-                    vds = limit_channel(vgs - (vgs_x - vds_x), memory[m + 1])
+            elif w[START_MODE] == LIMIT:
+                von, _ = threshold(w[m + 2] if w[m + 1] >= 0.0 else w[m + 3], vto, gamma, phi)
+                if w[m + 1] >= 0.0:
+                    vgs = limit_gate(vgs_x, w[m], von)
+                    vds = limit_channel(vgs - (vgs_x - vds_x), w[m + 1])
                 else:
-                    vgd = limit_gate(vgs_x - vds_x, memory[m] - memory[m + 1], von)
-                    vds = -limit_channel(-(vgs_x - vgd), -memory[m + 1])
+                    vgd = limit_gate(vgs_x - vds_x, w[m] - w[m + 1], von)
+                    vds = -limit_channel(-(vgs_x - vgd), -w[m + 1])
                     vgs = vgd + vds
                 if vds >= 0.0:
-                    vbs = limit_junction(vbs_x, memory[m + 2], vt, critical)
+                    vbs = limit_junction(vbs_x, w[m + 2], vt, critical)
                 else:
-                    vbs = limit_junction(vbs_x - vds_x, memory[m + 3], vt, critical) + vds
-            memory[m], memory[m + 1], memory[m + 2], memory[m + 3] = vgs, vds, vbs, vbs - vds
+                    vbs = limit_junction(vbs_x - vds_x, w[m + 3], vt, critical) + vds
+            w[m], w[m + 1], w[m + 2], w[m + 3] = vgs, vds, vbs, vbs - vds
             moved = abs(vgs - vgs_x) + abs(vds - vds_x) + abs(vbs - vbs_x)
             limited += moved > 1e-12 + 1e-9 * (abs(vgs) + abs(vds) + abs(vbs))
         forward = vds >= 0.0
         von, back = threshold(vbs if forward else vbs - vds, vto, gamma, phi)
         overdrive = (vgs if forward else vgs - vds) - von
-        ids, gm, gds, region = channel(overdrive, abs(vds), values[p + BETA], values[p + LAMBDA])
+        ids, gm, gds, region = channel(overdrive, abs(vds), w[p + BETA], w[p + LAMBDA])
         gmb = gm * back
-        isb, gs = junction(vbs, values[p + IS_SOURCE], vt)
-        idb, gd = junction(vbs - vds, values[p + IS_DRAIN], vt)
-        gmin = setting[GMIN]
+        isb, gs = junction(vbs, w[p + IS_SOURCE], vt)
+        idb, gd = junction(vbs - vds, w[p + IS_DRAIN], vt)
+        gmin = w[GMIN]
         isb, gs, idb, gd = isb + gmin * vbs, gs + gmin, idb + gmin * (vbs - vds), gd + gmin
         if forward:  # slopes of the channel current into the drain by (vgs, vds, vbs)
             current, by_gate, by_drain, by_body = ids, gm, gds, gmb
@@ -111,24 +112,24 @@ def mos1(wants, span, x, nodes, values, memory, setting, flow, slope, charge, ca
             drain = current - idb + by_gate * (vgs_x - vgs) + (by_drain + gd) * (vds_x - vds)
             drain += (by_body - gd) * (vbs_x - vbs)
             bulk = isb + idb + (gs + gd) * (vbs_x - vbs) - gd * (vds_x - vds)
-            flow[n], flow[n + 1], flow[n + 2], flow[n + 3] = sign * drain, 0.0, -sign * (drain + bulk), sign * bulk
+            w[f], w[f + 1], w[f + 2], w[f + 3] = sign * drain, 0.0, -sign * (drain + bulk), sign * bulk
             dg, dd, db = by_gate, by_drain + gd, by_body - gd
-            slope[s], slope[s + 1], slope[s + 2], slope[s + 3] = dd, dg, -(dd + dg + db), db
-            slope[s + 4], slope[s + 5], slope[s + 6], slope[s + 7] = 0.0, 0.0, 0.0, 0.0
+            w[s], w[s + 1], w[s + 2], w[s + 3] = dd, dg, -(dd + dg + db), db
+            w[s + 4], w[s + 5], w[s + 6], w[s + 7] = 0.0, 0.0, 0.0, 0.0
             bd, bb = -gd, gs + gd
-            slope[s + 12], slope[s + 13], slope[s + 14], slope[s + 15] = bd, 0.0, -(bd + bb), bb
-            slope[s + 8], slope[s + 9] = -(dd + bd), -dg
-            slope[s + 10], slope[s + 11] = dd + dg + db + bd + bb, -(db + bb)
+            w[s + 12], w[s + 13], w[s + 14], w[s + 15] = bd, 0.0, -(bd + bb), bb
+            w[s + 8], w[s + 9] = -(dd + bd), -dg
+            w[s + 10], w[s + 11] = dd + dg + db + bd + bb, -(db + bb)
         if wants & READOUT:
             total = current - idb
-            readout[r], readout[r + 1], readout[r + 2], readout[r + 3] = (
+            w[r], w[r + 1], w[r + 2], w[r + 3] = (
                 sign * total,
                 sign * vgs,
                 sign * vds,
                 sign * vbs,
             )
-            readout[r + 4], readout[r + 5] = sign * von, sign * max(overdrive, 0.0)
-            readout[r + 6], readout[r + 7], readout[r + 8] = gm, gds, gmb
-            readout[r + 9] = vds / total if total != 0.0 else math.inf
-            readout[r + 10] = region
+            w[r + 4], w[r + 5] = sign * von, sign * max(overdrive, 0.0)
+            w[r + 6], w[r + 7], w[r + 8] = gm, gds, gmb
+            w[r + 9] = vds / total if total != 0.0 else math.inf
+            w[r + 10] = region
     return limited
