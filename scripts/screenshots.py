@@ -8,6 +8,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -61,6 +62,7 @@ def main() -> None:
         shoot(window, "first-start")
         desk.run()
         wait_for(lambda: desk.dataset is not None)
+        QTest.qWait(300)
         QTest.mouseMove(window.sheet.strips[0].plot.viewport(), chart_place(window, 0, 0.63, 0.9))
         shoot(window, "desk")
         window.sheet.clear_cursor()
@@ -86,6 +88,10 @@ def main() -> None:
         window.help.toggle()
         shoot(window, "keys")
         window.help.put_away()
+        desk.select("", "")
+        desk.change_part(replace(desk.cell.part("M2"), device="p_fast"), "device")
+        wait_for(lambda: desk.point.error is not None)
+        shoot(window, "trouble")
         window.desk.saved = {**desk.project.cells, **desk.project.benches}
         window.close()
     application.quit()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -18,6 +18,8 @@ ROOM_RIGHT, ROOM = 10.0, 2.0
 """Grid steps left free around the circuit when it is fitted; at the right stand the values of the devices."""
 
 REACH_PIXELS = 7
+PATIENCE_MILLISECONDS = 40
+"""How long a changed circuit waits to be painted together with its new operating point."""
 
 
 class Drawing(QWidget):
@@ -29,6 +31,8 @@ class Drawing(QWidget):
         self.scene: Scene | None = None
         self.view = View(14.0, 200.0, 300.0)
         self._fitted = True
+        self._soon = QTimer(self, singleShot=True, interval=PATIENCE_MILLISECONDS)
+        self._soon.timeout.connect(self.update)
         self._dots_of: tuple | None = None
         self._dots = QPolygonF()
         self._grabbed: QPointF | None = None
@@ -89,7 +93,7 @@ class Drawing(QWidget):
         else:
             symbols = project.kit.symbols if project.kit else {}
             self.scene = Scene(cell, Library(project.cells, symbols))
-        self.update()
+        self._soon.start()
 
     def _look(self) -> Look:
         answer = self.desk.point

@@ -64,7 +64,8 @@ class Scene:
     def _part_box(self, part: Part) -> Box:
         if part.device == GROUND_SYMBOL:
             return part.at[0] - 1.2, part.at[1], part.at[0] + 1.2, part.at[1] + 2
-        (x, y), points = part.at, self._terminals.get(part.name, [])
+        x, y = part.at
+        points = self._terminals.get(part.name, [(x - 2, y - 2), (x + 2, y + 2)])
         xs, ys = [x - 1, x + 1, *(p[0] for p in points)], [y - 1, y + 1, *(p[1] for p in points)]
         return min(xs) - 0.5, min(ys) - 0.4, max(xs) + 0.5, max(ys) + 0.4
 

@@ -21,6 +21,9 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
+NOTHING = 1e-9
+"""Share of the largest value under which the cursor reads 0: the solver's tolerance, not the circuit."""
+
 AXIS_WORDS = {"corner": "corner", "temperature": "temperature"}
 
 
@@ -215,20 +218,26 @@ class Sheet(QWidget):
             if x is None:
                 strip.show_cursor(None)
                 continue
-            lane = self._lane_read()
-            y = np.interp(x, dataset.points, curve[lane])
-            slope = np.interp(x, dataset.points, np.gradient(curve[lane], dataset.points))
-            slope_unit = "" if watch.unit == dataset.axis_unit else f"{watch.unit}/{dataset.axis_unit}"
-            all_y = [np.interp(x, dataset.points, row) for row in curve]
-            where = describe_lane(dataset, lane)
-            low, high = write(min(all_y), watch.unit, 3), write(max(all_y), watch.unit, 3)
-            text = (
-                f"{dataset.axis} {write(x, dataset.axis_unit, 4)}\n{where}: {write(y, watch.unit, 4)}\n"
-                f"slope {write(slope, slope_unit, 3)}\nall {low} … {high}"
-            )
-            strip.show_cursor(x, text)
+            strip.show_cursor(x, self._reading_at(x, watch, curve))
         if self.quantity.startswith("at cursor:"):
             self._show_table()
+
+    def _reading_at(self, x: float, watch: Watch, curve: np.ndarray) -> str:
+        """What the cursor reads: the swept value, the chosen curve with its slope, and the range of all."""
+        dataset, lane = self.desk.dataset, self._lane_read()
+        values = np.array([np.interp(x, dataset.points, row) for row in curve])
+        slope = float(np.interp(x, dataset.points, np.gradient(curve[lane], dataset.points)))
+        largest = float(np.nanmax(np.abs(curve), initial=0.0))
+        values[np.abs(values) < NOTHING * largest] = 0.0
+        if abs(slope) * (dataset.points[-1] - dataset.points[0]) < NOTHING * largest:
+            slope = 0.0
+        slope_unit = "" if watch.unit == dataset.axis_unit else f"{watch.unit}/{dataset.axis_unit}"
+        low, high = write(float(values.min()), watch.unit, 3), write(float(values.max()), watch.unit, 3)
+        return (
+            f"{dataset.axis} {write(x, dataset.axis_unit, 4)}\n"
+            f"{describe_lane(dataset, lane)}: {write(float(values[lane]), watch.unit, 4)}\n"
+            f"slope {write(slope, slope_unit, 3)}\nall {low} … {high}"
+        )
 
     def _show_lane(self) -> None:
         for strip in self.strips:

@@ -152,7 +152,9 @@ class Strip(QWidget):
         for axis in self.axes.values():
             axis.restyle()
         self.plot.showGrid(x=True, y=True, alpha=0.22 if theme.palette.name == "day" else 0.3)
-        self.cursor.setPen(pg.mkPen(theme.color("ember"), width=1, style=Qt.PenStyle.DashLine))
+        dashed = pg.mkPen(theme.color("ember"), width=1, style=Qt.PenStyle.DashLine)
+        self.cursor.setPen(dashed)
+        self.cursor.setHoverPen(dashed)
         self.readout.setColor(theme.color("ink"))
         self.readout.setFont(figure_font(11))
         self.readout.fill = pg.mkBrush(theme.color("panel", 240))

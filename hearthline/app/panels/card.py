@@ -79,7 +79,7 @@ class PointCard(QFrame):
 
 def regions(values: PointValues) -> str:
     """How the transistors stand, in words: `all in saturation`, `m2 in triode`."""
-    states = {name: found["region"].text for name, found in values.transistors.items()}
+    states = values.regions
     others = [
         f"{name.upper()} {'off' if state == 'off' else f'in {state}'}"
         for name, state in states.items()

@@ -307,8 +307,11 @@ class Details(QScrollArea):
             self._set(name, values[name].text, role)
 
     def _set(self, name: str, text: str, role: str) -> None:
-        self.values[name].setText(text)
-        self.values[name].setStyleSheet(f"color: {theme.color(role).name()}")
+        label = self.values[name]
+        label.setText(text)
+        style = f"color: {theme.color(role).name()}"
+        if label.styleSheet() != style:  # setting it anew makes Qt lay out the whole panel
+            label.setStyleSheet(style)
 
 
 def _fields(symbol: Symbol | Cell | None) -> tuple[FieldOfPart, ...]:

@@ -25,7 +25,7 @@ class Quantity:
     def text(self) -> str:
         """As written beside the name."""
         if self.name == "region":
-            return REGIONS[int(self.value)] if math.isfinite(self.value) else "–"
+            return region_word(self.value)
         sign = "+" if self.name == "sat" and self.value > 0 else ""
         return sign + write(self.value, self.unit, 3)
 
@@ -52,10 +52,16 @@ MEANINGS = {
 COLUMNS = ("id", "gm", "vth", "sat", "vgs", "vds", "vdsat", "gds", "gmb", "ron", "gm/id", "gm/gds")
 
 
+def region_word(number: float) -> str:
+    """The region that a number in a result stands for."""
+    return REGIONS[int(number)] if math.isfinite(number) else "–"
+
+
 class PointValues:
     """The operating point of one solution, sorted by part and net once, because panels ask for it often."""
 
     def __init__(self, dataset: Dataset):
+        self._raw: dict[str, dict[str, tuple[float, str]]] = {}
         self._parts: dict[str, dict[str, Quantity]] = {}
         self._voltages = {"0": 0.0}
         for label, values in dataset.curves.items():
@@ -64,20 +70,21 @@ class PointValues:
                 self._voltages[label[2:-1]] = number
             elif not label.startswith("I("):
                 element, _, name = label.rpartition(".")
-                quantity = Quantity(name, number, dataset.units.get(label, ""), MEANINGS.get(name, ""))
-                self._parts.setdefault(element, {})[name] = quantity
-        for found in self._parts.values():
-            if "vdsat" in found:
-                found.update(_derived(found))
+                self._raw.setdefault(element, {})[name] = (number, dataset.units.get(label, ""))
 
     @property
-    def transistors(self) -> dict[str, dict[str, Quantity]]:
-        """Values of every part that has a saturation voltage."""
-        return {element: found for element, found in self._parts.items() if "vdsat" in found}
+    def regions(self) -> dict[str, str]:
+        """The region in words of every part that has one."""
+        return {element: region_word(raw["region"][0]) for element, raw in self._raw.items() if "region" in raw}
 
     def part(self, element: str) -> dict[str, Quantity]:
         """Values of one part by name; empty where it has none."""
-        return self._parts.get(element.lower(), {})
+        element = element.lower()
+        if element not in self._parts:
+            raw = self._raw.get(element, {})
+            found = {name: Quantity(name, value, unit, MEANINGS.get(name, "")) for name, (value, unit) in raw.items()}
+            self._parts[element] = found | _derived(found) if "vdsat" in found else found
+        return self._parts[element]
 
     def voltage(self, net: str) -> float | None:
         """Voltage of a net [V], None where the circuit has no such net."""
