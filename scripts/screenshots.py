@@ -92,8 +92,7 @@ def main() -> None:
         desk.change_part(replace(desk.cell.part("M2"), device="p_fast"), "device")
         wait_for(lambda: desk.point.error is not None)
         shoot(window, "trouble")
-        window.desk.saved = {**desk.project.cells, **desk.project.benches}
-        window.close()
+        window.leave()
     application.quit()
 
 

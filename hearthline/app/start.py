@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sys
 from pathlib import Path
+
+from platformdirs import user_data_dir
 
 from hearthline.core.errors import HearthlineError
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "kilnwatch"
+"""The demo as it is shipped; it is opened as a copy, so that a person may change and save it."""
 
 
 def start(folder: str | None, bench: str | None) -> int:
@@ -22,9 +26,17 @@ def start(folder: str | None, bench: str | None) -> int:
 
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Hearthline")
-    window = open_window(Path(folder) if folder else DEMO, bench)
+    window = open_window(Path(folder) if folder else demo_copy(), bench)
     window.show()
     return application.exec()
+
+
+def demo_copy() -> Path:
+    """The person's own copy of the demo project, made at the first start."""
+    copy = Path(user_data_dir("hearthline", appauthor=False)) / DEMO.name
+    if not (copy / "project.toml").exists():
+        shutil.copytree(DEMO, copy, ignore=shutil.ignore_patterns("runs", ".unsaved"), dirs_exist_ok=True)
+    return copy
 
 
 def open_window(folder: Path, bench: str | None = None):

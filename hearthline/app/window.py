@@ -5,11 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent, QCursor, QIcon, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -22,6 +20,7 @@ from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import Details
 from hearthline.app.panels.hearth import HearthLine
 from hearthline.app.panels.overlay import Entry, HelpSheet, Search
+from hearthline.app.panels.question import Question
 from hearthline.app.panels.shelf import Shelf
 from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.state.desk import Desk
@@ -41,16 +40,17 @@ class Window(QMainWindow):
         self.details, self.shelf, self.hearth = Details(desk), Shelf(desk), HearthLine(desk)
         self.topline = TopLine(desk, self.open_search)
         self.split = QSplitter(Qt.Orientation.Horizontal)
-        self.question = self._close_question()
+        self.question = Question()
         self._lay_out()
         self.commands = self._commands()
         self.search = Search(self.centralWidget(), self._entries)
         self.help = HelpSheet(self.centralWidget(), self.commands)
         self._bind_keys()
-        for signal in (desk.project_changed, desk.undo.indexChanged, desk.stowed_changed):
+        for signal in (desk.project_changed, desk.documents.undo.indexChanged, desk.documents.saved):
             signal.connect(self._name_window)
         self._name_window()
         self._leaving = False
+        desk.project_changed.connect(self._offer_left_over)
 
     # -- layout
 
@@ -92,22 +92,6 @@ class Window(QMainWindow):
         layout.addWidget(self.hearth)
         self.setCentralWidget(body)
 
-    def _close_question(self) -> QFrame:
-        bar = QFrame()
-        bar.setObjectName("card")
-        row = QHBoxLayout(bar)
-        row.addWidget(QLabel("There are changes that are not saved."))
-        row.addStretch()
-        answers = {
-            "Save and close": self._save_and_leave, "Close without saving": self._leave, "Keep working": bar.hide
-        }  # fmt: skip
-        for text, action in answers.items():
-            button = QPushButton(text)
-            button.clicked.connect(lambda _=False, action=action: action())
-            row.addWidget(button)
-        bar.hide()
-        return bar
-
     def _show_breadcrumb(self) -> None:
         project, cell = self.desk.project, self.desk.cell
         self.breadcrumb.setText(f"{project.name} › {cell.name}" if project and cell else "")
@@ -115,7 +99,7 @@ class Window(QMainWindow):
     def _name_window(self, *_: object) -> None:
         project = self.desk.project
         self.setWindowTitle(
-            f"{project.name}{' *' if self.desk.unsaved else ''} – Hearthline" if project else "Hearthline"
+            f"{project.name}{' *' if self.desk.documents.unsaved else ''} – Hearthline" if project else "Hearthline"
         )
 
     # -- commands
@@ -134,10 +118,11 @@ class Window(QMainWindow):
             Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
             Command("Step the cursor forth", ("L",), lambda: self.sheet.step_cursor(1)),
             Command("Step the cursor back", ("J",), lambda: self.sheet.step_cursor(-1)),
+            Command("Hold or free the cursor", ("K",), self.sheet.hold_cursor),
             Command("Clear the cursor", ("Shift+K",), self.sheet.clear_cursor),
-            Command("Undo", ("Ctrl+Z",), desk.undo.undo, "Edit"),
-            Command("Redo", ("Ctrl+Shift+Z",), desk.undo.redo, "Edit"),
-            Command("Save", ("Ctrl+S",), desk.save, "Edit"),
+            Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo, "Edit"),
+            Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo, "Edit"),
+            Command("Save", ("Ctrl+S",), desk.documents.save, "Edit"),
             Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
             Command("Keys and mouse", ("F1",), lambda: self.help.toggle()),
             Command("Close the window", ("Ctrl+Q",), self.close),
@@ -177,21 +162,34 @@ class Window(QMainWindow):
         self.split.widget(0).setVisible(side != "charts")
         self.sheet.setVisible(side != "drawing")
 
-    # -- closing
+    # -- opening and closing
+
+    def _offer_left_over(self) -> None:
+        """Asks about changes that an earlier window could not save."""
+        documents = self.desk.documents
+        if documents.left_over:
+            names = ", ".join(document.name for document in documents.left_over)
+            answers = {"Take them back": documents.take_back, "Leave them": documents.forget_journal}
+            self.question.ask(f"The last window ended with changes that were not saved ({names}).", answers)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Asks, in the window, before changes are lost."""
-        if self.desk.unsaved and not self._leaving:
-            self.question.show()
+        if self.desk.documents.unsaved and not self._leaving:
+            answers = {
+                "Save and close": self._save_and_leave, "Close without saving": self.leave, "Keep working": self.setFocus
+            }  # fmt: skip
+            self.question.ask("There are changes that are not saved.", answers)
             event.ignore()
             return
+        self.desk.documents.forget_journal()
         self.desk.close()
         event.accept()
 
     def _save_and_leave(self) -> None:
-        if self.desk.save():
-            self._leave()
+        if self.desk.documents.save():
+            self.leave()
 
-    def _leave(self) -> None:
+    def leave(self) -> None:
+        """Closes the window; what is not saved is given up."""
         self._leaving = True
         self.close()

@@ -101,8 +101,7 @@ def opened(qtbot):
 
     yield open_
     for window in windows:
-        window.desk.saved = {**window.desk.project.cells, **window.desk.project.benches} if window.desk.project else {}
-        window.close()
+        window.leave()
         window.deleteLater()
     theme.apply(DAY)
     names = [thread.name for thread in threading.enumerate()]

@@ -43,7 +43,7 @@ def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
     assert not desk.runner.busy
 
     QTest.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    assert not desk.unsaved
+    assert not desk.documents.unsaved
     cell, bench = desk.cell, desk.bench
     assert window.close()
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-import pytest
+from dataclasses import replace
 
-from hearthline.app.start import open_window, start
-from hearthline.core.circuit.cell import Part
+import pytest
+from PyQt6.QtWidgets import QLabel, QPushButton
+
+from hearthline.app.start import demo_copy, start
+from hearthline.core.circuit.cell import Part, Wire
 
 
 def spoil(folder, name: str, old: str, new: str) -> None:
@@ -82,11 +85,7 @@ def test_a_circuit_that_does_not_solve_says_which_nets_moved(person):
     holder = Part("R9", "resistor", (20, 20), values={"r": "1e-200"})
     ground = Part("G9", "ground", (20, 22))
     cell = desk.cell
-    from dataclasses import replace
-
-    from hearthline.core.circuit.cell import Wire
-
-    desk._exchange(
+    desk.documents.exchange(
         cell,
         replace(
             cell,
@@ -98,7 +97,7 @@ def test_a_circuit_that_does_not_solve_says_which_nets_moved(person):
     )
     person.wait(lambda: person.desk.point.error is not None)
     assert "moved last" in card(person) or "no single solution" in card(person) or "not a number" in card(person)
-    desk.undo.undo()
+    desk.documents.undo.undo()
     person.wait(lambda: person.desk.point.error is None)
 
 
@@ -109,9 +108,9 @@ def test_a_project_that_cannot_be_written_keeps_the_changes(person):
     path = desk.project.folder / "cells" / "inv_x1.toml"
     path.unlink()
     path.mkdir()
-    assert not desk.save()
+    assert not desk.documents.save()
     assert "inv_x1.toml: cannot be written" in card(person)
-    assert [document.name for document in desk.unsaved] == ["inv_x1"]
+    assert [document.name for document in desk.documents.unsaved] == ["inv_x1"]
     assert not person.window.close() or person.window.question.isVisible()
 
 
@@ -132,11 +131,6 @@ def test_without_a_display_the_command_says_how_to_see_it(monkeypatch, capsys):
     assert capsys.readouterr().out.count("\n") == 1
 
 
-def test_open_window_is_what_start_opens():
-    """The helper of these tests is the way of the command."""
-    assert open_window.__module__ == start.__module__
-
-
 @pytest.mark.parametrize("size", [(1024, 640), (1920, 1080)])
 def test_other_window_sizes_lay_out(person, size):
     """Nothing overlaps the hearth line, and all segments can be reached."""
@@ -145,3 +139,33 @@ def test_other_window_sizes_lay_out(person, size):
     hearth = person.window.hearth.geometry()
     assert hearth.bottom() < person.window.height()
     assert person.window.split.geometry().bottom() <= hearth.top()
+
+
+def test_changes_of_a_window_that_ended_by_itself_are_offered_again(opened, folder):
+    """The journal holds them; they come back as an undoable change; closing in good order leaves nothing."""
+    first = opened(folder)
+    desk = first.desk
+    desk.change_part(desk.cell.part("M2").with_value("w", "3.3u"), "w")
+    journal = folder / ".unsaved" / "cells" / "inv_x1.toml"
+    first.wait(lambda: journal.is_file() and "3.3u" in journal.read_text())
+    assert '"2.4u"' in (folder / "cells" / "inv_x1.toml").read_text()
+
+    second = opened(folder)
+    question = second.window.question
+    assert question.isVisible()
+    assert "inv_x1" in question.findChild(QLabel).text()
+    second.click(next(b for b in question.findChildren(QPushButton) if b.text() == "Take them back"))
+    assert second.desk.cell.part("M2").values["w"] == "3.3u"
+    second.desk.documents.undo.undo()
+    assert second.desk.cell.part("M2").values["w"] == "2.4u"
+    second.window.leave()
+    assert not journal.exists()
+
+
+def test_the_demo_is_opened_as_a_copy(monkeypatch, tmp_path):
+    """What a person saves stays theirs, and the shipped demo stays as it is."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    copy = demo_copy()
+    assert copy == tmp_path / "hearthline" / "kilnwatch"
+    (copy / "cells" / "inv_x1.toml").write_text("mine")
+    assert (demo_copy() / "cells" / "inv_x1.toml").read_text() == "mine"

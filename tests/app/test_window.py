@@ -80,7 +80,7 @@ def test_values_shown_on_the_drawing_are_chosen_in_the_details(person):
     chip = next(b for b in person.window.details.findChildren(QPushButton) if b.text() == "vth")
     person.click(chip)
     assert "vth" not in person.desk.bench.shown
-    person.desk.undo.undo()
+    person.desk.documents.undo.undo()
     assert "vth" in person.desk.bench.shown
 
 
@@ -221,7 +221,7 @@ def test_limits_follow_typing_and_refuse_nonsense(person):
     person.type_into(segment.high, "")
     QTest.keyClick(segment.high, Qt.Key.Key_Backspace)
     assert desk.bench.specifications[0].high == ""
-    desk.undo.undo()
+    desk.documents.undo.undo()
     assert desk.bench.specifications[0].high == "0.62"
 
 
@@ -253,7 +253,7 @@ def test_chips_choose_the_condition_of_the_live_point(person):
     menu_entry(person, "150 °C")
     person.wait(lambda: person.desk.point.snapshot.bench.point.temperature == "150")
     for _ in range(3):
-        person.desk.undo.undo()
+        person.desk.documents.undo.undo()
     assert person.desk.bench.point.corner == "typ"
 
 

@@ -106,7 +106,16 @@ def test_settings_and_temperature_from_outside():
         planned(text, settings={"q": 1.0})
 
 
+def test_nominal_temperature_of_all_models():
+    """`.options tnom` moves the point where a card's numbers hold; a card's own wins."""
+    text = "v1 a 0 1\nr1 a 0 r1 l=2u w=1u\nr2 a 0 r2 l=2u w=1u\n.model r1 r rsh=500 tc1=1m\n.model r2 r rsh=500 tc1=1m tnom=27\n"
+    op = point(text + ".options tnom=77")
+    assert op["r1.i"] == pytest.approx(1e-3 / (1 - 0.05))
+    assert op["r2.i"] == pytest.approx(1e-3)
+
+
 WRONG = [
+    ("v1 a 0 1\nr1 a 0 1k temp=50", 3, "no parameter 'temp'"),
     ("r1 a 10k", 2, "r1 has two nodes and no value, or a node is missing"),
     ("v1 a 0 1\nm1 d g 0 nch w=1u", 3, "too few nodes, or no model"),
     ("v1 a 0 1\nr1 a 0 1k\nR1 a 0 2k", 4, "there is a part 'r1' already, at test.cir:3"),

@@ -194,6 +194,10 @@ class Sheet(QWidget):
         self.held = True
         self.desk.move_cursor(float(dataset.points[max(0, min(len(dataset.points) - 1, k))]))
 
+    def hold_cursor(self) -> None:
+        """Leaves the cursor where it is until it is freed, or frees it."""
+        self.held = not self.held and self.desk.cursor is not None
+
     def clear_cursor(self) -> None:
         """Takes the cursor away."""
         self.held = False

@@ -90,7 +90,7 @@ class Details(QScrollArea):
         name.setToolTip(tip)
         line.setAccessibleName(key)
         line.setObjectName(f"field {key}")
-        line.settled.connect(self.desk.undo_barrier)
+        line.settled.connect(self.desk.documents.end_typing)
         grid.addWidget(name, row, 0)
         grid.addWidget(ValueField(line), row, 1)
         self.lines[key] = line

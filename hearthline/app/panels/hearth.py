@@ -133,7 +133,7 @@ class Segment(QWidget):
                 if not field.hasFocus() or field.property("wrong"):
                     field.setText(text)
                     set_wrong(field, False)
-        self.desk.undo_barrier()
+        self.desk.documents.end_typing()
 
     def show_verdict(self) -> None:
         """Takes what the desk says now."""

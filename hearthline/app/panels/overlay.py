@@ -13,6 +13,8 @@ from hearthline.app.commands import Command
 from hearthline.app.panels.rows import heading, quiet
 from hearthline.app.theme.fonts import figure_font, text_font
 
+LIST_HEIGHT, ROW_HEIGHT = 320, 28
+
 
 class Overlay(QFrame):
     """A rounded sheet over its parent."""
@@ -67,7 +69,7 @@ class Search(Overlay):
         layout.setContentsMargins(8, 8, 8, 8)
         layout.addWidget(self.field)
         layout.addWidget(self.list)
-        self.resize(380, 320)
+        self.resize(380, LIST_HEIGHT)
         self.field.textChanged.connect(self._filter)
         self.field.installEventFilter(self)
         self.list.itemClicked.connect(lambda item: self._do(self.list.row(item)))
@@ -76,7 +78,7 @@ class Search(Overlay):
         """Opens with its corner near `place`, inside the window."""
         room = self.parentWidget().rect()
         x = max(8, min(place.x(), room.width() - self.width() - 8))
-        y = max(8, min(place.y(), room.height() - self.height() - 8))
+        y = max(8, min(place.y(), room.height() - LIST_HEIGHT - 8))
         self.move(x, y)
         self.field.clear()
         self._filter("")
@@ -94,6 +96,7 @@ class Search(Overlay):
         if not self._found:
             self.list.addItem(QListWidgetItem("nothing of that name; try a part, a net or a command"))
         self.list.setCurrentRow(0)
+        self.resize(self.width(), min(LIST_HEIGHT, 64 + ROW_HEIGHT * self.list.count()))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Arrows and Return in the field work on the list."""

@@ -117,7 +117,7 @@ class Shelf(QScrollArea):
             desk.logbook_changed,
             desk.run_changed,
         )
-        for signal in (*signals, desk.undo.indexChanged, desk.stowed_changed, theme.changed):
+        for signal in (*signals, desk.documents.undo.indexChanged, desk.documents.saved, theme.changed):
             signal.connect(self._build)
         self._build()
 
@@ -141,7 +141,7 @@ class Shelf(QScrollArea):
         return rows + [Item(d.name, d.symbol, tip=d.meaning) for d in kit.devices.values()]
 
     def _cells(self) -> list[Item]:
-        changed = {document.name for document in self.desk.unsaved}
+        changed = {document.name for document in self.desk.documents.unsaved}
         current = self.desk.cell.name if self.desk.cell else ""
         return [
             Item(name, "changed" if name in changed else "", current=name == current, tip=cell.note)

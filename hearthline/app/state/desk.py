@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtGui import QUndoStack
 
-from hearthline.app.state.commands import Exchange
+from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import LiveSolver, PointAnswer
 from hearthline.app.state.logbook import Entry, read_logbook
 from hearthline.app.state.runner import RunAnswer, Runner
@@ -23,7 +22,7 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_file import bench_data
 from hearthline.core.formats.cell_file import cell_data
-from hearthline.core.formats.project_folder import Project, read_project, save_bench, save_cell
+from hearthline.core.formats.project_folder import Project
 from hearthline.core.formats.run_file import read_run
 
 
@@ -50,12 +49,10 @@ class Desk(QObject):
     cursor_changed = pyqtSignal()
     logbook_changed = pyqtSignal()
     message_changed = pyqtSignal()
-    stowed_changed = pyqtSignal()
     show_reading = pyqtSignal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.project: Project | None = None
         self.bench_key = ""
         self.selection = Selection()
         self.pointed_net = ""
@@ -69,12 +66,12 @@ class Desk(QObject):
         self.cursor: float | None = None
         self.entries: list[Entry] = []
         self.message: HearthlineError | None = None
-        self.saved: dict[str, Cell | Bench] = {}
         self.shown_run: Path | None = None
-        self._typing = 0
-        self.undo = QUndoStack(self)
+        self.documents = Documents(self)
         self.live = LiveSolver(self)
         self.runner = Runner(self)
+        self.documents.changed.connect(self._take_change)
+        self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
         self.runner.finished.connect(self._take_run)
 
@@ -82,9 +79,7 @@ class Desk(QObject):
 
     def open(self, folder: Path, bench: str | None = None) -> None:
         """Opens the project in `folder`. Raises FileError where it has no readable project.toml."""
-        self.project = read_project(folder)
-        self.saved = {**self.project.cells, **self.project.benches}
-        self.undo.clear()
+        self.documents.open(folder)
         self.message = self.project.problems[0] if self.project.problems else None
         self.project_changed.emit()
         self.message_changed.emit()
@@ -104,6 +99,11 @@ class Desk(QObject):
         if newest:
             self.show_run(newest.path)
         self._solve()
+
+    @property
+    def project(self) -> Project | None:
+        """The open project as it is now, saved or not."""
+        return self.documents.project
 
     @property
     def bench(self) -> Bench | None:
@@ -127,7 +127,7 @@ class Desk(QObject):
     def select(self, kind: str, name: str) -> None:
         """Selects a part, pin or net."""
         if self.selection != Selection(kind, name):
-            self.undo_barrier()
+            self.documents.end_typing()
             self.selection = Selection(kind, name)
             self.selection_changed.emit()
 
@@ -155,29 +155,17 @@ class Desk(QObject):
         """Exchanges a part of the current cell; typing in one field is one step back."""
         old = self.cell
         text = f"{part.name} {field} = {part.values.get(field, '')}"
-        self._exchange(old, old.with_part(part), text, f"{old.name}/{part.name}/{field}")
+        self.documents.exchange(old, old.with_part(part), text, f"{old.name}/{part.name}/{field}")
 
     def change_bench(self, new: Bench, text: str, field: str = "") -> None:
         """Exchanges the current bench."""
-        self._exchange(self.bench, new, text, field and f"{new.key}/{field}")
+        self.documents.exchange(self.bench, new, text, field and f"{new.key}/{field}")
 
     def change_limit(self, specification: Specification, field: str) -> None:
         """New limits of one reading: the verdict follows from the stored numbers."""
         self.change_bench(self.bench.with_specification(specification), f"{specification.reading} limit", field)
 
-    def undo_barrier(self) -> None:
-        """What is typed from here on is a step of its own."""
-        self._typing += 1
-
-    def _exchange(self, old: Cell | Bench, new: Cell | Bench, text: str, field: str) -> None:
-        if new != old:
-            self.undo.push(Exchange(self._put, old, new, text, field and f"{field}#{self._typing}"))
-
-    def _put(self, document: Cell | Bench) -> None:
-        if isinstance(document, Cell):
-            self.project = replace(self.project, cells={**self.project.cells, document.name: document})
-        else:
-            self.project = replace(self.project, benches={**self.project.benches, document.key: document})
+    def _take_change(self) -> None:
         self.document_changed.emit()
         self._judge()
         self._solve()
@@ -259,34 +247,12 @@ class Desk(QObject):
                 self.tell(problems[0])
             self.logbook_changed.emit()
 
-    # -- messages and files
+    # -- messages
 
     def tell(self, error: HearthlineError | None) -> None:
         """Shows an error, or takes the last one away."""
         self.message = error
         self.message_changed.emit()
-
-    @property
-    def unsaved(self) -> list[Cell | Bench]:
-        """Documents that differ from their files."""
-        if not self.project:
-            return []
-        now = {**self.project.cells, **self.project.benches}
-        return [document for name, document in now.items() if self.saved.get(name) != document]
-
-    def save(self) -> bool:
-        """Writes what has changed; False where a file could not be written (the message says which)."""
-        try:
-            for document in self.unsaved:
-                write = save_cell if isinstance(document, Cell) else save_bench
-                write(self.project, document)
-                self.saved[document.name if isinstance(document, Cell) else document.key] = document
-        except HearthlineError as error:
-            self.tell(error)
-            return False
-        self.undo_barrier()
-        self.stowed_changed.emit()
-        return True
 
     def close(self) -> None:
         """Ends all threads."""

@@ -15,7 +15,7 @@ NOT_YET = {
     "b": "expression sources", "k": "coupled inductors", "q": "bipolar transistors", "j": "junction field-effect transistors",
 }  # fmt: skip
 SHAPES = ("pulse", "sin", "exp", "pwl", "sffm")
-IGNORED = ("ic", "temp", "dtemp")
+IGNORED = ("ic",)
 """Named values that play no part at direct current: initial conditions of a transient."""
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -22,7 +22,21 @@ from hearthline.core.formats.deck.reader import Deck
 from hearthline.core.process.models import ModelSet
 
 TOLERANCE_OPTIONS = {"reltol": "reltol", "vntol": "vntol", "abstol": "abstol", "gmin": "gmin", "itl1": "iterations"}
-OTHER_OPTIONS = ("temp", "tnom", "itl2", "itl4", "itl5", "pivtol", "pivrel", "trtol", "chgtol", "method", "maxord")
+OTHER_OPTIONS = (
+    "temp",
+    "tnom",
+    "itl2",
+    "itl3",
+    "itl6",
+    "itl4",
+    "itl5",
+    "pivtol",
+    "pivrel",
+    "trtol",
+    "chgtol",
+    "method",
+    "maxord",
+)
 MOST_POINTS = 10_000_000
 
 
@@ -82,6 +96,7 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
             known = ", ".join(deck.top.parameters) or "none"
             raise FileError(f"there is no parameter '{name}'; the deck has {known}", "--set")
     netlist, models = flatten(deck)
+    models = _with_nominal_temperature(models, deck.options.get("tnom"))
     environment = Environment(settings, REFERENCE_TEMPERATURE)
 
     def number(line: Line, expression: Expression) -> float:
@@ -116,7 +131,17 @@ def _temperature(deck: Deck, celsius: float | None, number) -> float:
     return REFERENCE_TEMPERATURE
 
 
+def _with_nominal_temperature(models: ModelSet, tnom: Expression | None) -> ModelSet:
+    """`.options tnom` holds for every model that does not say its own."""
+    if tnom is None:
+        return models
+    corner = models.corner("")
+    cards = {key: replace(card, values={"tnom": tnom, **card.values}) for key, card in corner.cards.items()}
+    return ModelSet({"": replace(corner, cards=cards)})
+
+
 def _tolerances(deck: Deck, environment: Environment, netlist: Netlist) -> Tolerances:
+    """What the options ask for; they may tighten our tolerances, and not loosen them: that would gain nothing here."""
     values = {}
     for name, expression in deck.options.items():
         if name in TOLERANCE_OPTIONS:
@@ -124,8 +149,10 @@ def _tolerances(deck: Deck, environment: Environment, netlist: Netlist) -> Toler
         elif name not in OTHER_OPTIONS:
             known = ", ".join([*TOLERANCE_OPTIONS, *OTHER_OPTIONS])
             raise DeckError(f".options: there is no option '{name}'; there are {known}", deck_name(deck))
-    if "iterations" in values:
-        values["iterations"] = max(10, int(values["iterations"]))
+    default = Tolerances()
+    for name in ("reltol", "vntol", "abstol"):
+        values[name] = min(values.get(name, np.inf), getattr(default, name))
+    values["iterations"] = max(10, int(values.get("iterations", default.iterations)))
     return Tolerances(**values)
 
 
