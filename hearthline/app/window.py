@@ -38,6 +38,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.drawing, self.sheet = Drawing(desk), Sheet(desk)
         self.details, self.shelf, self.hearth = Details(desk), Shelf(desk), HearthLine(desk)
+        self.drawing.typed.connect(self.details.type_value)
         self.topline = TopLine(desk, self.open_search)
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.question = Question()

@@ -21,7 +21,9 @@ def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
     person.click_on_drawing("part", "M2")
     assert desk.selection.name == "M2"
     field = window.details.lines["w"]
-    person.type_into(field, "3.2u")
+    QTest.keyClicks(window.drawing, "3")
+    assert field.hasFocus()
+    QTest.keyClicks(field, ".2u")
     QTest.keyClick(field, Qt.Key.Key_Return)
     person.wait(lambda: person.width() == "3.2u")
     assert person.voltage("out") > before + 0.1

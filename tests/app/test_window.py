@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -127,6 +128,19 @@ def test_keys_give_either_side_all_the_room(person):
     for key, drawing, charts in ((Qt.Key.Key_1, True, False), (Qt.Key.Key_3, False, True), (Qt.Key.Key_2, True, True)):
         person.key(key)
         assert (window.drawing.isVisible(), window.sheet.isVisible()) == (drawing, charts)
+
+
+def test_digits_go_to_the_selected_part_and_else_to_the_view(person):
+    """With a part selected a 1 begins its width; with nothing selected it gives the drawing all the room."""
+    person.click_on_drawing("part", "M1")
+    QTest.keyClicks(person.window.drawing, "1")
+    assert person.window.sheet.isVisible()
+    assert person.window.details.lines["w"].text() == "1"
+    QTest.keyClick(person.window.details.lines["w"], Qt.Key.Key_Escape)
+    person.window.drawing.setFocus()
+    QTest.keyClick(person.window.drawing, Qt.Key.Key_Escape)
+    QTest.keyClicks(person.window.drawing, "1")
+    assert not person.window.sheet.isVisible()
 
 
 # -- charts
@@ -341,3 +355,21 @@ def test_closing_with_changes_asks_in_the_window(person):
     person.click(buttons["Save and close"])
     assert not window.isVisible()
     assert '"3u"' in (desk.project.folder / "cells" / "inv_x1.toml").read_text()
+
+
+def test_a_condition_that_does_not_converge_is_marked_and_says_why(person):
+    """The others stand; the table, the verdict and the note name it."""
+    desk = person.desk
+    bench = desk.bench
+    trouble = replace(bench.stimulus("vdd"), dc="vdd > 1.3 ? 1e200 : vdd")
+    desk.change_bench(replace(bench.with_stimulus(trouble), grid=replace(bench.grid, corners=("typ",))), "trouble")
+    person.run()
+    assert sorted(desk.failures) == [2, 5, 8]
+    assert np.isfinite(desk.readings["switching point"][[0, 1, 3, 4, 6, 7]]).all()
+    verdict = desk.verdicts["switching point"]
+    assert (verdict.state, verdict.missing) == (State.FAILS, 3)
+    sheet = person.window.sheet
+    assert "3 did not converge" in sheet.note.text()
+    assert "typ 150 °C 1.32 V: " in sheet.note.toolTip()
+    assert "moved last" in sheet.table.words(2) or "not a number" in sheet.table.words(2)
+    assert "\n" not in sheet.table.words(0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -18,12 +18,18 @@ ROOM_RIGHT, ROOM = 10.0, 2.0
 """Grid steps left free around the circuit when it is fitted; at the right stand the values of the devices."""
 
 REACH_PIXELS = 7
+VALUE_BEGINS = tuple("0123456789.")
 PATIENCE_MILLISECONDS = 40
 """How long a changed circuit waits to be painted together with its new operating point."""
 
 
 class Drawing(QWidget):
-    """Wheel or two fingers zoom, dragging the paper or the middle button pans, a click selects."""
+    """Wheel or two fingers zoom, dragging the paper or the middle button pans, a click selects.
+
+    With a part or pin selected, a digit begins a new value for it: `typed` carries what was typed.
+    """
+
+    typed = pyqtSignal(str)
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -104,7 +110,7 @@ class Drawing(QWidget):
             self.desk.selection,
             net or getattr(error, "net", ""),
             answer.values if answer else None,
-            False,
+            answer is not None and (answer.snapshot.bench, answer.snapshot.cell) != (self.desk.bench, self.desk.cell),
             self.desk.bench.shown if self.desk.bench else (),
             next((p.name for p in self.scene.cell.parts if p.name.lower() == trouble.lower()), ""),
         )
@@ -184,12 +190,25 @@ class Drawing(QWidget):
         """No net is under the pointer any more."""
         self.desk.point_at("")
 
+    def event(self, event: QEvent) -> bool:
+        """Keeps a digit that begins a value from being taken as a command's key."""
+        if event.type() == QEvent.Type.ShortcutOverride and self._begins_value(event):
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Escape selects nothing."""
+        """Escape selects nothing; a digit goes to the value of what is selected."""
         if event.key() == Qt.Key.Key_Escape:
             self.desk.select("", "")
+        elif self._begins_value(event):
+            self.typed.emit(event.text())
         else:
             super().keyPressEvent(event)
+
+    def _begins_value(self, event: QKeyEvent) -> bool:
+        plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
+        return self.desk.selection.kind in ("part", "pin") and plain and event.text() in VALUE_BEGINS
 
     def _hit(self, position: QPointF) -> Selection:
         if not self.scene:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -48,15 +49,18 @@ class ConditionTable(QWidget):
         super().__init__(parent)
         self.dataset: Dataset | None = None
         self.cells: Cells | None = None
+        self.failures: Mapping[int, str] = {}
         self.lane = -1
         self.rows: list[str] = []
         self.columns: list[tuple] = []
         self.setAccessibleName("conditions")
         self.setMinimumHeight(60)
 
-    def show_cells(self, dataset: Dataset | None, cells: Cells | None) -> None:
-        """New numbers."""
-        self.dataset, self.cells = dataset, cells
+    def show_cells(
+        self, dataset: Dataset | None, cells: Cells | None, failures: Mapping[int, str] | None = None
+    ) -> None:
+        """New numbers; `failures` says of each lane that did not converge why."""
+        self.dataset, self.cells, self.failures = dataset, cells, failures or {}
         if dataset is not None:
             self.rows = list(dict.fromkeys(dataset.conditions["corner"].tolist()))
             self.columns = list(dict.fromkeys(self._others(lane) for lane in range(dataset.lanes)))
@@ -121,6 +125,8 @@ class ConditionTable(QWidget):
         if state in (State.FAILS, State.CLOSE) and box.width() > 40:
             draw_mark(painter, state, QPointF(box.right() - 6, box.center().y()), 6)
             room.setRight(box.right() - 8)
+        elif state in (State.FAILS, State.CLOSE):
+            draw_mark(painter, state, box.topRight() + QPointF(-3, 3), 4)
         painter.setFont(figure_font(11 if box.width() > 38 else 10))
         painter.setPen(theme.color("ember_ink" if state is State.FAILS else "ink"))
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, self._number(lane))
@@ -131,6 +137,12 @@ class ConditionTable(QWidget):
             return "–"
         text = write(float(value), self.cells.unit, 3)
         return text.rsplit(" ", 1)[0] if self.cells.unit == "" else text.replace(" ", "").replace(self.cells.unit, "")
+
+    def words(self, lane: int) -> str:
+        """The whole condition, its number, and why it has none."""
+        value = write(float(self.cells.values[lane]), self.cells.unit, 5)
+        failure = f"\n{self.failures[lane]}" if lane in self.failures else ""
+        return f"{describe_lane(self.dataset, lane)}: {value}{failure}"
 
     def _lane_at(self, position: QPointF) -> int:
         if self.dataset is None:
@@ -146,7 +158,6 @@ class ConditionTable(QWidget):
         if isinstance(event, QHelpEvent) and self.cells is not None:
             lane = self._lane_at(QPointF(event.pos()))
             if lane >= 0:
-                value = write(float(self.cells.values[lane]), self.cells.unit, 5)
-                QToolTip.showText(event.globalPos(), f"{describe_lane(self.dataset, lane)}: {value}", self)
+                QToolTip.showText(event.globalPos(), self.words(lane), self)
             return True
         return super().event(event)

@@ -162,10 +162,15 @@ class Sheet(QWidget):
                 strip.plot.setXLink(self.strips[0].plot)
 
     def _show_note(self) -> None:
-        """Says so when the curves are not those of the circuit on the drawing."""
+        """What run this is, and on asking how it went; says so when the curves are not those of the circuit on the drawing."""
+        if self.desk.dataset is None:
+            return
         stale = self.desk.stale
         self.note.setText("made before the last change: press Run again" if stale else self.desk.run_note)
         set_wrong(self.note, stale)
+        dataset = self.desk.dataset
+        failed = [f"{describe_lane(dataset, lane)}: {text}" for lane, text in self.desk.failures.items()]
+        self.note.setToolTip("\n".join([*failed, *self.desk.run_log]))
 
     def _document_changed(self) -> None:
         self._show_note()
@@ -244,8 +249,9 @@ class Sheet(QWidget):
         )
 
     def _show_lane(self) -> None:
+        name = describe_lane(self.desk.dataset, self.desk.lane) if self.desk.lane >= 0 and self.desk.dataset else ""
         for strip in self.strips:
-            strip.choose(self.desk.lane)
+            strip.choose(self.desk.lane, name)
         self.table.choose(self.desk.lane)
         if self.desk.cursor is not None:
             self._show_cursor()
@@ -284,7 +290,7 @@ class Sheet(QWidget):
         if self.quantity not in names:
             self.quantity = names[0] if names else ""
         self.quantity_button.setText(f"{self.quantity.replace('at cursor:', '')} …")
-        self.table.show_cells(dataset, self._cells())
+        self.table.show_cells(dataset, self._cells(), self.desk.failures)
 
     def _quantities(self) -> list[str]:
         bench = self.desk.bench

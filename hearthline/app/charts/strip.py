@@ -43,7 +43,7 @@ class Strip(QWidget):
         self.family: Family | None = None
         self.items: list[pg.PlotCurveItem] = []
         self.labels: list[pg.TextItem] = []
-        self._chosen = -1
+        self._chosen, self._against = -1, ""
         self.cursor = pg.InfiniteLine(angle=90, movable=False)
         self.readout = pg.TextItem(anchor=(0, 0))
         self.live = pg.ScatterPlotItem(size=9, pxMode=True)
@@ -83,16 +83,18 @@ class Strip(QWidget):
         self.axes["left"].set_quantity(unit, float(finite.max()) if len(finite) else 0.0)
         self.axes["bottom"].set_quantity(axis[1], float(np.abs(x).max()) if len(x) else 0.0)
         self.title.setText(f"{title} [{self.axes['left'].unit_text}]")
-        self.note.setText(f"against {axis[0]} [{self.axes['bottom'].unit_text}]")
+        self._against = f"against {axis[0]} [{self.axes['bottom'].unit_text}]"
+        self.note.setText(self._against)
         self._label_groups()
         self.style_curves()
         self.plot.enableAutoRange()
         self.plot.getPlotItem().vb.setDefaultPadding(0.03)
         self.plot.autoRange()
 
-    def choose(self, lane: int) -> None:
-        """Lets one curve stand out; -1 for none."""
+    def choose(self, lane: int, name: str) -> None:
+        """Lets one curve stand out and says its condition; -1 for none."""
         self._chosen = lane
+        self.note.setText(name or self._against)
         self.style_curves()
 
     def style_curves(self) -> None:

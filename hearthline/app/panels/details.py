@@ -262,6 +262,15 @@ class Details(QScrollArea):
             replace(bench, sweep=replace(bench.sweep, **{name: value})), f"sweep {name}", f"sweep {name}"
         )
 
+    def type_value(self, text: str) -> None:
+        """Begins a new value in the first field, as if `text` had been typed there."""
+        line = next(iter(self.lines.values()), None)
+        if line is not None:
+            line.setFocus()
+            line.selectAll()
+            line.insert(text)
+            line.textEdited.emit(line.text())
+
     # -- following
 
     def _follow(self) -> None:

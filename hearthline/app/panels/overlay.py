@@ -120,7 +120,7 @@ class HelpSheet(Overlay):
     """All commands with their keys, and what the mouse does."""
 
     MOUSE = (
-        ("click", "select a part, pin or net"), ("drag the paper", "pan"), ("wheel", "closer, farther"),
+        ("click", "select a part, pin or net"), ("then digits", "type its value; Return settles it"), ("drag the paper", "pan"), ("wheel", "closer, farther"),
         ("point at a curve", "read it; the cursor follows"), ("click in a chart", "hold or free the cursor"),
         ("click a specification", "show its worst condition"),
     )  # fmt: skip

@@ -60,6 +60,8 @@ class Desk(QObject):
         self.dataset: Dataset | None = None
         self.run_note = ""
         self.run_basis: dict = {}
+        self.run_log: tuple[str, ...] = ()
+        self.failures: Mapping[int, str] = {}
         self.readings: dict[str, np.ndarray] = {}
         self.verdicts: dict[str, Verdict] = {}
         self.lane = -1
@@ -199,7 +201,8 @@ class Desk(QObject):
             self.shown_run = answer.path
             made_of = answer.run.snapshot
             self.run_basis = _basis(bench_data(made_of.bench), _cells_data(made_of.cells))
-            self._show_dataset(answer.run.dataset, _note(answer.run))
+            run = answer.run
+            self._show_dataset(run.dataset, _note(run), run.log, run.failures)
         self.tell(answer.error)
         self.read_logbook()
 
@@ -212,7 +215,7 @@ class Desk(QObject):
             return
         self.shown_run = path
         self.run_basis = _basis(stored.record.bench, stored.record.cells)
-        self._show_dataset(stored.dataset, f"run of {stored.record.made:%d %b %H:%M}")
+        self._show_dataset(stored.dataset, f"run of {stored.record.made:%d %b %H:%M}", stored.log, stored.failures)
 
     @property
     def stale(self) -> bool:
@@ -221,8 +224,8 @@ class Desk(QObject):
             return False
         return self.run_basis != _basis(bench_data(self.bench), _cells_data(self.project.cells))
 
-    def _show_dataset(self, dataset: Dataset, note: str) -> None:
-        self.dataset, self.run_note = dataset, note
+    def _show_dataset(self, dataset: Dataset, note: str, log: tuple[str, ...], failures: Mapping[int, str]) -> None:
+        self.dataset, self.run_note, self.run_log, self.failures = dataset, note, log, failures
         self.choose_lane(-1)
         self.readings = read_all(self.bench, dataset)
         self.run_changed.emit()

@@ -28,11 +28,6 @@ class Job:
         self.control[0] = 1
 
     @property
-    def stopped(self) -> bool:
-        """Whether a stop was asked for."""
-        return bool(self.control[0])
-
-    @property
     def done(self) -> int:
         """Points solved or given up, of `total`."""
         return int(self.control[1:].sum())

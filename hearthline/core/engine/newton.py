@@ -66,7 +66,6 @@ READOUT_PLACE, END_PLACE = 8, 9
 
 _F, _M, _I, _N = float64[::1], float64[:, ::1], int64[::1], int32[::1]
 CIRCUIT = nb.types.NamedTuple((KERNELS, int64[:, ::1], _N, _N, _I, int64, _I), Circuit)
-STATE = nb.types.NamedTuple((_F, _F, _F, _F, _F, _F, _F, _F, _M, _F, _I, _I, _F), State)
 
 
 @nb.njit(inline="always", **OPTIONS)
