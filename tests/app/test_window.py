@@ -159,9 +159,9 @@ def test_one_cursor_reads_all_curves(person):
     assert re.search(r"vin 59\d\.\d mV|vin 60\d\.\d mV", text)
     assert "°C" in text
     assert sheet.strips[1].cursor.isVisible()
-    sheet.show_quantity("at cursor:V(out)")
+    sheet.readings.show_quantity("V(out), at the cursor")
     expected = [np.interp(desk.cursor, desk.dataset.points, row) for row in desk.dataset.curve("V(out)")]
-    np.testing.assert_allclose(sheet.table.cells.values, expected)
+    np.testing.assert_allclose(sheet.readings.table.cells.values, expected)
 
 
 def test_a_click_holds_the_cursor_and_keys_step_it(person):
@@ -202,7 +202,7 @@ def test_every_curve_can_be_told_apart_by_any_axis(person):
 def test_a_cell_of_the_table_chooses_its_curve(person):
     """And shows it in both strips."""
     person.run()
-    table = person.window.sheet.table
+    table = person.window.sheet.readings.table
     person.click(table, table.box_of(30).center())
     assert person.desk.lane == 30
     assert all(strip.items[30].zValue() == 30 for strip in person.window.sheet.strips)
@@ -217,7 +217,7 @@ def test_a_click_on_a_specification_shows_its_worst_condition(person):
     segment = person.window.hearth.segments[1]
     person.click(segment, QPoint(20, 15))
     assert person.desk.lane == person.desk.verdicts["noise margin low"].lane
-    assert person.window.sheet.quantity == "noise margin low"
+    assert person.window.sheet.readings.quantity == "noise margin low"
 
 
 def test_limits_follow_typing_and_refuse_nonsense(person):
@@ -371,5 +371,5 @@ def test_a_condition_that_does_not_converge_is_marked_and_says_why(person):
     sheet = person.window.sheet
     assert "3 did not converge" in sheet.note.text()
     assert "typ 150 °C 1.32 V: " in sheet.note.toolTip()
-    assert "moved last" in sheet.table.words(2) or "not a number" in sheet.table.words(2)
-    assert "\n" not in sheet.table.words(0)
+    assert "moved last" in sheet.readings.table.words(2) or "not a number" in sheet.readings.table.words(2)
+    assert "\n" not in sheet.readings.table.words(0)

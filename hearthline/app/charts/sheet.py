@@ -4,27 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from hearthline.app.charts.condition_table import Cells, ConditionTable
+from hearthline.app.charts.curves import cursor_text, watch_curve
 from hearthline.app.charts.family import axes_of, group_lanes
+from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
+from hearthline.app.panels.rows import offer
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Watch
 from hearthline.core.bench.readings import describe_lane
-from hearthline.core.bench.verdict import limit_scale, limits
 from hearthline.core.data.formula import Formula
 from hearthline.core.errors import HearthlineError
-from hearthline.core.quantity import write
-
-NOTHING = 1e-9
-"""Share of the largest value under which the cursor reads 0: the solver's tolerance, not the circuit."""
-
-AXIS_WORDS = {"corner": "corner", "temperature": "temperature"}
 
 
 class Sheet(QWidget):
@@ -40,36 +34,27 @@ class Sheet(QWidget):
         self.curves: list[np.ndarray] = []
         self.shown_watches: tuple[Watch, ...] = ()
         self.axis = ""
-        self.quantity = ""
         self.held = False
         self.note = QLabel()
-        self.axis_button, self.quantity_button = QPushButton(), QPushButton()
-        self.table_note = QLabel()
-        self.table = ConditionTable()
+        self.axis_button = QPushButton()
+        self.readings = ReadingsPanel(desk)
         self.empty = QLabel()
         self._lay_out()
-        self.table.chosen.connect(desk.choose_lane)
         desk.run_changed.connect(self.show_run)
         desk.document_changed.connect(self._document_changed)
-        desk.verdicts_changed.connect(self._show_table)
         desk.lane_changed.connect(self._show_lane)
         desk.cursor_changed.connect(self._show_cursor)
         desk.point_solved.connect(self._show_live)
         desk.pointed_net_changed.connect(self._light_net)
-        desk.show_reading.connect(self.show_quantity)
         theme.changed.connect(self._restyle)
         self.show_run()
 
     def _lay_out(self) -> None:
-        for button in (self.axis_button, self.quantity_button):
-            button.setProperty("plain", True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.axis_button.setProperty("plain", True)
+        self.axis_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.axis_button.setToolTip("By which condition the curves are told apart")
-        self.quantity_button.setToolTip("Which number the table shows")
-        self.axis_button.clicked.connect(self._offer_axes)
-        self.quantity_button.clicked.connect(self._offer_quantities)
-        self.quantity_button.setFont(text_font(12, bold=True))
-        for label in (self.note, self.table_note, self.empty):
+        self.axis_button.clicked.connect(lambda _=False: self._offer_axes())
+        for label in (self.note, self.empty):
             label.setProperty("quiet", True)
             label.setFont(text_font(11))
         self.empty.setFont(text_font(14))
@@ -79,11 +64,6 @@ class Sheet(QWidget):
         head.addWidget(self.note)
         head.addStretch()
         head.addWidget(self.axis_button)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(8, 6, 12, 0)
-        foot.addWidget(self.quantity_button)
-        foot.addStretch()
-        foot.addWidget(self.table_note)
         self.stack = QVBoxLayout()
         self.stack.setSpacing(0)
         layout = QVBoxLayout(self)
@@ -92,8 +72,7 @@ class Sheet(QWidget):
         layout.addLayout(head)
         layout.addWidget(self.empty, 1)
         layout.addLayout(self.stack, 1)
-        layout.addLayout(foot)
-        layout.addWidget(self.table)
+        layout.addWidget(self.readings)
 
     # -- the run
 
@@ -104,7 +83,7 @@ class Sheet(QWidget):
         has = dataset is not None and bench is not None
         self.shown_watches = bench.watches if bench else ()
         self._empty_text(bench)
-        for widget in (self.note, self.axis_button, self.quantity_button, self.table_note, self.table):
+        for widget in (self.note, self.axis_button):
             widget.setVisible(has)
         self.empty.setVisible(not has)
         self._need_strips(len(bench.watches) if has else 0)
@@ -115,15 +94,14 @@ class Sheet(QWidget):
             self.axis = axes[-1] if axes else ""
         self._show_note()
         self.axis_button.setVisible(bool(axes))
-        self.axis_button.setText(f"told apart by {AXIS_WORDS.get(self.axis, self.axis)} …")
+        self.axis_button.setText(f"told apart by {self.axis} …")
         family = group_lanes(dataset, self.axis, self._preferred())
         self.curves = []
         for strip, watch in zip(self.strips, bench.watches, strict=True):
-            curve = self._curve(watch)
+            curve = watch_curve(dataset, watch)
             self.curves.append(curve)
             title = watch.title or watch.formula
             strip.show_curves(title, watch.unit, (dataset.axis, dataset.axis_unit), dataset.points, curve, family)
-        self._show_table()
         self._show_live()
         self._show_cursor()
 
@@ -133,14 +111,6 @@ class Sheet(QWidget):
             if bench
             else "No bench is open.\nChoose one in the shelf at the left."
         )
-
-    def _curve(self, watch: Watch) -> np.ndarray:
-        dataset = self.desk.dataset
-        shape = (dataset.lanes, len(dataset.points))
-        try:
-            return np.array(np.broadcast_to(Formula.parse(watch.formula).value(dataset), shape))
-        except HearthlineError:
-            return np.full(shape, np.nan)
 
     def _preferred(self) -> dict[str, object]:
         try:
@@ -227,32 +197,12 @@ class Sheet(QWidget):
             if x is None:
                 strip.show_cursor(None)
                 continue
-            strip.show_cursor(x, self._reading_at(x, watch, curve))
-        if self.quantity.startswith("at cursor:"):
-            self._show_table()
-
-    def _reading_at(self, x: float, watch: Watch, curve: np.ndarray) -> str:
-        """What the cursor reads: the swept value, the chosen curve with its slope, and the range of all."""
-        dataset, lane = self.desk.dataset, self._lane_read()
-        values = np.array([np.interp(x, dataset.points, row) for row in curve])
-        slope = float(np.interp(x, dataset.points, np.gradient(curve[lane], dataset.points)))
-        largest = float(np.nanmax(np.abs(curve), initial=0.0))
-        values[np.abs(values) < NOTHING * largest] = 0.0
-        if abs(slope) * (dataset.points[-1] - dataset.points[0]) < NOTHING * largest:
-            slope = 0.0
-        slope_unit = "" if watch.unit == dataset.axis_unit else f"{watch.unit}/{dataset.axis_unit}"
-        low, high = write(float(values.min()), watch.unit, 3), write(float(values.max()), watch.unit, 3)
-        return (
-            f"{dataset.axis} {write(x, dataset.axis_unit, 4)}\n"
-            f"{describe_lane(dataset, lane)}: {write(float(values[lane]), watch.unit, 4)}\n"
-            f"slope {write(slope, slope_unit, 3)}\nall {low} … {high}"
-        )
+            strip.show_cursor(x, cursor_text(dataset, watch, curve, self._lane_read(), x))
 
     def _show_lane(self) -> None:
         name = describe_lane(self.desk.dataset, self.desk.lane) if self.desk.lane >= 0 and self.desk.dataset else ""
         for strip in self.strips:
             strip.choose(self.desk.lane, name)
-        self.table.choose(self.desk.lane)
         if self.desk.cursor is not None:
             self._show_cursor()
 
@@ -279,73 +229,14 @@ class Sheet(QWidget):
                     x = y = None
             strip.show_live(x, y)
 
-    # -- the table
-
-    def _show_table(self) -> None:
-        dataset, bench = self.desk.dataset, self.desk.bench
-        if dataset is None or bench is None:
-            self.table.show_cells(None, None)
-            return
-        names = self._quantities()
-        if self.quantity not in names:
-            self.quantity = names[0] if names else ""
-        self.quantity_button.setText(f"{self.quantity.replace('at cursor:', '')} …")
-        self.table.show_cells(dataset, self._cells(), self.desk.failures)
-
-    def _quantities(self) -> list[str]:
-        bench = self.desk.bench
-        return [r.name for r in bench.readings] + [f"at cursor:{w.title or w.formula}" for w in self.shown_watches]
-
-    def _cells(self) -> Cells:
-        bench, dataset = self.desk.bench, self.desk.dataset
-        if self.quantity.startswith("at cursor:"):
-            k = self._quantities().index(self.quantity) - len(bench.readings)
-            x = self.desk.cursor if self.desk.cursor is not None else float(dataset.points[0])
-            self.table_note.setText(
-                f"at {dataset.axis} {write(x, dataset.axis_unit, 4)} · {self.shown_watches[k].unit}"
-            )
-            values = np.array([np.interp(x, dataset.points, row) for row in self.curves[k]])
-            return Cells(values, self.shown_watches[k].unit)
-        reading = next(r for r in bench.readings if r.name == self.quantity)
-        verdict = self.desk.verdicts.get(reading.name)
-        self.table_note.setText(reading.note + (f" [{reading.unit}]" if reading.unit else ""))
-        self.table_note.setToolTip(reading.formula)
-        relative, worst = None, -1
-        if verdict is not None and verdict.margins is not None:
-            specification = next(s for s in bench.specifications if s.reading == reading.name)
-            relative = verdict.margins / limit_scale(*limits(specification, reading.unit))
-            worst = verdict.lane
-        return Cells(self.desk.readings[reading.name], reading.unit, relative, worst)
-
-    def show_quantity(self, name: str) -> None:
-        """The table shows the reading of that name."""
-        self.quantity = name
-        self._show_table()
-
     def _offer_axes(self) -> None:
         def choose(axis: str) -> None:
             self.axis = axis
             self.show_run()
 
-        self._menu(self.axis_button, {AXIS_WORDS.get(a, a): lambda a=a: choose(a) for a in axes_of(self.desk.dataset)})
-
-    def _offer_quantities(self) -> None:
-        def text(name: str) -> str:
-            return f"{name.removeprefix('at cursor:')}, at the cursor" if name.startswith("at cursor:") else name
-
-        self._menu(self.quantity_button, {text(n): lambda n=n: self.show_quantity(n) for n in self._quantities()})
-
-    def _menu(self, button: QPushButton, entries: dict) -> None:
-        menu = QMenu(self)
-        for text, action in entries.items():
-            entry = QAction(text, menu)
-            entry.triggered.connect(lambda _=False, action=action: action())
-            menu.addAction(entry)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+        offer(self.axis_button, [(axis, lambda a=axis: choose(a)) for axis in axes_of(self.desk.dataset)])
 
     def _restyle(self) -> None:
         for strip in self.strips:
             strip.restyle()
         self._show_live()
-        self.table.update()

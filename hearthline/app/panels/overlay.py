@@ -120,10 +120,14 @@ class HelpSheet(Overlay):
     """All commands with their keys, and what the mouse does."""
 
     MOUSE = (
-        ("click", "select a part, pin or net"), ("then digits", "type its value; Return settles it"), ("drag the paper", "pan"), ("wheel", "closer, farther"),
-        ("point at a curve", "read it; the cursor follows"), ("click in a chart", "hold or free the cursor"),
+        ("click", "select a part, pin or net"),
+        ("then digits", "type its value; Return settles it"),
+        ("drag the paper", "pan"),
+        ("wheel", "closer, farther"),
+        ("point at a curve", "read it; the cursor follows"),
+        ("click in a chart", "hold or free the cursor"),
         ("click a specification", "show its worst condition"),
-    )  # fmt: skip
+    )
 
     def __init__(self, parent: QWidget, commands: list[Command]) -> None:
         super().__init__(parent)

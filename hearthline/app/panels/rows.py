@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QWidget
 
 from hearthline.app.theme.fonts import figure_font, text_font
 
@@ -65,3 +65,14 @@ def clear(layout: QLayout) -> None:
             widget.deleteLater()
         elif item.layout():
             clear(item.layout())
+
+
+def offer(button: QWidget, entries: Iterable[tuple[str, Callable[[], None]]]) -> QMenu:
+    """Opens a menu under `button`; each entry does its action."""
+    menu = QMenu(button)
+    menu.setFont(text_font())
+    for text, action in entries:
+        menu.addAction(text).triggered.connect(lambda _=False, action=action: action())
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+    return menu

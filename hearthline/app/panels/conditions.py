@@ -1,0 +1,141 @@
+"""The chips of the top line: the condition of the live point, and the grid that a run crosses."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget, QWidgetAction
+
+from hearthline.app.panels.rows import chip, clear, offer
+from hearthline.app.panels.value_field import ValueField, ValueLine
+from hearthline.app.state.desk import Desk
+from hearthline.core.errors import HearthlineError
+from hearthline.core.quantity import read, write
+
+
+class ConditionChips(QWidget):
+    """One chip for the corner, the temperature, each parameter, and the count of all conditions."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self._shown: tuple | None = None
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(6)
+        desk.bench_changed.connect(self._show)
+        desk.document_changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        """Makes the chips anew, but only when they say something else."""
+        bench = self.desk.bench
+        shown = (self.desk.bench_key, bench.point, bench.grid) if bench else None
+        if shown == self._shown:
+            return
+        self._shown = shown
+        clear(self.row)
+        if bench is None:
+            return
+        point = bench.point
+        self._chip(point.corner, "Process corner of the live operating point", self._offer_corners)
+        self._chip(_understood(point.temperature, "°C"), "Temperature of the live operating point", self._offer_celsius)
+        for name, text in point.parameters.items():
+            tip = f"Parameter {name} of the live operating point"
+            self._chip(f"{name} {_understood(text, 'V')}", tip, self._offerer(name))
+        grid = self._chip(f"{self._count()} conditions", self._grid_words(), self._offer_grid)
+        grid.setProperty("grid", True)
+
+    def _chip(self, text: str, tip: str, pressed: Callable[[QWidget], None]) -> QPushButton:
+        button = chip(text, lambda: pressed(button), tip)
+        self.row.addWidget(button)
+        return button
+
+    def _count(self) -> int:
+        try:
+            return len(self.desk.snapshot.grid()) if self.desk.snapshot else 0
+        except HearthlineError:
+            return 0
+
+    # -- the live point
+
+    def _offer_corners(self, button: QWidget) -> None:
+        offer(button, [(name, lambda n=name: self._point(f"corner {n}", corner=n)) for name in self._corners()])
+
+    def _corners(self) -> tuple[str, ...]:
+        kit = self.desk.project.kit
+        return kit.models.names if kit else self.desk.bench.grid.corners
+
+    def _offer_celsius(self, button: QWidget) -> None:
+        def put(text: str) -> None:
+            self._point(f"temperature {text}", temperature=text)
+
+        bench = self.desk.bench
+        self._offer_values(button, bench.grid.temperatures, bench.point.temperature, "°C", put)
+
+    def _offerer(self, name: str) -> Callable[[QWidget], None]:
+        def put(text: str) -> None:
+            self._point(f"{name} = {text}", parameters={**self.desk.bench.point.parameters, name: text})
+
+        def pressed(button: QWidget) -> None:
+            bench = self.desk.bench
+            self._offer_values(button, bench.grid.parameters.get(name, ()), bench.point.parameters[name], "V", put)
+
+        return pressed
+
+    def _offer_values(
+        self, button: QWidget, texts: tuple[str, ...], now: str, unit: str, put: Callable[[str], None]
+    ) -> None:
+        """The values of the grid, and a field for any other."""
+        menu = offer(button, [(_understood(text, unit), lambda t=text: put(t)) for text in texts])
+        line = ValueLine(now, unit)
+        line.setFixedWidth(110)
+
+        def settle() -> None:
+            if not line.verdict() and line.text() != now:
+                put(line.text().strip())
+            menu.close()
+
+        line.returnPressed.connect(settle)
+        holder = QWidgetAction(menu)
+        holder.setDefaultWidget(ValueField(line))
+        menu.addAction(holder)
+
+    def _point(self, text: str, **changed: object) -> None:
+        bench = self.desk.bench
+        self.desk.change_bench(replace(bench, point=replace(bench.point, **changed)), text)
+
+    # -- the grid
+
+    def _grid_words(self) -> str:
+        return "A run crosses\n" + "\n".join(self._axes())
+
+    def _axes(self) -> list[str]:
+        grid = self.desk.bench.grid
+        lines = [f"corner: {', '.join(grid.corners)}", f"temperature: {', '.join(grid.temperatures)} °C"]
+        return lines + [f"{name}: {', '.join(values)}" for name, values in grid.parameters.items()]
+
+    def _offer_grid(self, button: QWidget) -> None:
+        """Each corner can be left out of the next run, or taken in again."""
+        menu: QMenu = offer(button, [(f"corner {name}", lambda n=name: self._toggle(n)) for name in self._corners()])
+        for name, action in zip(self._corners(), menu.actions(), strict=True):
+            action.setCheckable(True)
+            action.setChecked(name in self.desk.bench.grid.corners)
+        menu.addSeparator()
+        for line in self._axes()[1:]:
+            menu.addAction(line).setEnabled(False)
+
+    def _toggle(self, name: str) -> None:
+        grid = self.desk.bench.grid
+        chosen = tuple(c for c in self._corners() if (c in grid.corners) != (c == name))
+        if chosen:
+            self.desk.change_bench(replace(self.desk.bench, grid=replace(grid, corners=chosen)), f"corner {name}")
+
+
+def _understood(text: str, unit: str) -> str:
+    """A typed value as it is understood; as typed where it is an expression."""
+    try:
+        return write(read(text, unit), unit)
+    except HearthlineError:
+        return text
