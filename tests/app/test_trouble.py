@@ -114,6 +114,25 @@ def test_a_project_that_cannot_be_written_keeps_the_changes(person):
     assert not person.window.close() or person.window.question.isVisible()
 
 
+@pytest.mark.parametrize(
+    ("old", "new", "said"),
+    [("1u", "7u", "was changed by somebody else"), ("at = [-12, 0]", "at = [-12, 0", "unclosed array")],
+)
+def test_a_file_that_was_changed_outside_is_not_overwritten(person, old, new, said):
+    """Neither a good change nor a broken one; the change in the window stays too."""
+    desk = person.desk
+    folder = desk.project.folder
+    desk.change_part(desk.cell.part("M2").with_value("w", "3u"), "w")
+    spoil(folder, "cells/inv_x1.toml", old, new)
+    assert not desk.documents.save()
+    assert said in card(person)
+    assert new in (folder / "cells" / "inv_x1.toml").read_text()
+    assert desk.documents.unsaved
+    (folder / "cells" / "inv_x1.toml").rename(folder / "cells" / "theirs.toml")
+    assert desk.documents.save()
+    assert '"3u"' in (folder / "cells" / "inv_x1.toml").read_text()
+
+
 def test_a_damaged_run_is_said_and_the_others_show(person):
     """The logbook reads what it can."""
     person.run()

@@ -130,6 +130,13 @@ def test_helpers_find_what_plain_newton_does_not(circuit, text, iterations, help
     np.testing.assert_allclose(helped.kept, plain.kept, rtol=1e-7, atol=1e-9)
 
 
+def test_large_currents_that_cancel_do_not_keep_newton_from_settling():
+    """A hundred amperes through a diode, a source that only sets its voltage: its small current is found to rounding."""
+    free = point("i1 0 a 100\nd1 a 0 d\n.model d d is=1e-14")
+    held = point(f"i1 0 a 100\nd1 a 0 d\nv1 a 0 {free['V(a)']!r}\n.model d d is=1e-14")
+    assert abs(held["I(v1)"]) < 1e-10
+
+
 def test_a_net_between_off_transistors_still_has_a_voltage():
     """Two off transistors in series: only their junctions hold the net between them."""
     text = "v1 a 0 1.2\nvg g 0 0\nm1 a g x 0 n\nm2 x g 0 0 n\n.model n nmos vto=0.4 kp=100u is={i}\n"

@@ -74,7 +74,8 @@ class Documents(QObject):
         """Writes what has changed; False where a file could not be written (`failed` says which)."""
         try:
             for document in self.unsaved:
-                (save_cell if isinstance(document, Cell) else save_bench)(self.project, document)
+                save = save_cell if isinstance(document, Cell) else save_bench
+                save(self.project, document, self._on_disk.get(_key(document)))
                 self._on_disk[_key(document)] = document
         except HearthlineError as error:
             self.failed.emit(error)

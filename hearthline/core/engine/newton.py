@@ -19,6 +19,8 @@ from hearthline.core.engine.signature import FLOW, KERNELS, LIMIT, OPTIONS, STAR
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
 
+ROUNDING = 1e-14
+
 ITERATION_COUNT, LAST_COLUMN, HELPER = range(3)
 COUNTERS = 3
 
@@ -89,6 +91,15 @@ def assemble(circuit, state):
     return limited
 
 
+@nb.njit(inline="always", **OPTIONS)
+def largest_flow(state):
+    """The largest current anywhere: branch currents cannot be known better than its rounding."""
+    largest = 0.0
+    for j in range(state.flow.shape[0]):
+        largest = max(largest, abs(state.flow[j]))
+    return largest
+
+
 @nb.njit(**OPTIONS)
 def newton(circuit, state, shunt):
     """Iterates x to the solution, with a conductance `shunt` [S] from every net to ground. Returns an Outcome.
@@ -111,12 +122,13 @@ def newton(circuit, state, shunt):
             counters[LAST_COLUMN] = column
             return SINGULAR
         settled = limited == 0
+        rounding = ROUNDING * largest_flow(state)
         for i in range(1, size):
             after = x[i] - step[i]
             if not math.isfinite(after):
                 counters[LAST_COLUMN] = i
                 return NOT_A_NUMBER
-            least = limits[VNTOL] if i <= circuit.nets else limits[ABSTOL]
+            least = limits[VNTOL] if i <= circuit.nets else limits[ABSTOL] + rounding
             if abs(step[i]) > limits[RELTOL] * max(abs(after), abs(x[i])) + least:
                 settled = False
             x[i] = after

@@ -80,11 +80,27 @@ def _existing(folder: Path, shown: str) -> Path:
     return path
 
 
-def save_cell(project: Project, cell: Cell) -> None:
-    """Writes one cell of the project. Raises FileError."""
-    write_cell(project.folder / "cells" / f"{cell.name}.toml", cell)
+def save_cell(project: Project, cell: Cell, opened: Cell | None = None) -> None:
+    """Writes one cell of the project; `opened` is what the file held when it was read.
+
+    Raises FileError where the file cannot be written, or somebody else has changed it since.
+    """
+    shown = f"cells/{cell.name}.toml"
+    _refuse_conflict(project.folder / shown, shown, read_cell, opened)
+    write_cell(project.folder / shown, cell)
 
 
-def save_bench(project: Project, bench: Bench) -> None:
-    """Writes one bench of the project. Raises FileError."""
-    write_bench(project.folder / "benches" / f"{project.bench_files[bench.key]}.toml", bench)
+def save_bench(project: Project, bench: Bench, opened: Bench | None = None) -> None:
+    """Writes one bench of the project; as `save_cell`."""
+    shown = f"benches/{project.bench_files[bench.key]}.toml"
+    _refuse_conflict(project.folder / shown, shown, read_bench, opened)
+    write_bench(project.folder / shown, bench)
+
+
+def _refuse_conflict(path: Path, shown: str, read: Callable, opened: Cell | Bench | None) -> None:
+    if opened is None or not path.is_file():
+        return
+    if read(path, shown) != opened:
+        raise FileError(
+            "was changed by somebody else since it was opened; rename that file to keep both, then save again", shown
+        )
