@@ -62,6 +62,14 @@ def test_any_number_of_workers_gives_the_same(circuit):
         np.testing.assert_allclose(one.curves[label], four.curves[label], rtol=1e-8, atol=1e-12)
 
 
+def test_a_latch_ends_in_the_same_state_on_any_machine(circuit):
+    """Which of two stable states a lane finds may not depend on how many processors there are."""
+    netlist, models = circuit(ring(2))
+    lanes = Lanes().spread(**{"celsius": np.linspace(-40, 150, 11), "parameter:vdd": np.linspace(0.9, 1.4, 9)})
+    one, three = (operating_point(netlist, models, lanes, job=Job(workers)).dataset for workers in (1, 3))
+    np.testing.assert_array_equal(one.curve("V(n0)"), three.curve("V(n0)"))
+
+
 def test_a_lane_that_fails_is_marked_and_the_others_stand(circuit):
     """One lane asks for a current that no diode of this kind can carry at any voltage that is a number."""
     netlist, models = circuit(".param k=1\ni1 0 a {k}\nd1 a 0 d\n.model d d is=1e-14\n")

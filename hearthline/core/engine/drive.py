@@ -37,7 +37,7 @@ _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 
 
 @nb.njit(**OPTIONS)
-def new_state(circuit, control, limits):
+def new_state(circuit, flag, limits):
     """Fresh arrays for one worker."""
     at = circuit.places
     work = np.zeros(at[END_PLACE])
@@ -48,7 +48,7 @@ def new_state(circuit, control, limits):
         work, work[at[SETTING_PLACE] : at[X_PLACE]], x, work[at[VALUE_PLACE] : at[MEMORY_PLACE]],
         work[at[MEMORY_PLACE] : at[FLOW_PLACE]], work[at[FLOW_PLACE] : at[SLOPE_PLACE]],
         work[at[SLOPE_PLACE] : at[CHARGE_PLACE]], work[at[READOUT_PLACE] : at[END_PLACE]],
-        np.zeros((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), control, limits,
+        np.zeros((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), flag, limits,
     )  # fmt: skip
 
 
@@ -77,22 +77,22 @@ def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
 
 
 @nb.njit(
-    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, int64, _F),
+    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, _I, int64, _F),
     **OPTIONS,
 )
 def run_lanes(
     circuit, values, guesses, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
-    moved, iterations, control, share, limits,
+    moved, iterations, progress, flag, share, limits,
 ):  # fmt: skip
     """Solves the given lanes one after the other and writes into the arrays of all lanes.
 
     values (lanes, values); guesses (lanes, unknowns + 1); swept: indices into values that take sweep[lane, point];
     kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
-    helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure; iterations (shares,);
-    control: entry 0 stops all workers, entry 1 + share counts points done.
+    helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure; iterations and
+    progress (shares,): Newton iterations and points done; flag (1,): not 0 to stop all workers.
     """
     size = guesses.shape[1]
-    state = new_state(circuit, control, limits)
+    state = new_state(circuit, flag, limits)
     neighbour = np.zeros(size)
     has_neighbour = False
     for lane in lanes:
@@ -108,7 +108,7 @@ def run_lanes(
             if outcome == STOPPED:
                 iterations[share] += state.counters[ITERATION_COUNT]
                 return
-            control[1 + share] += 1
+            progress[share] += 1
             fresh = outcome != SOLVED
             if fresh:
                 moved[lane] = state.step

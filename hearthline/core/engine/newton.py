@@ -20,6 +20,7 @@ RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
 
 ROUNDING = 1e-14
+"""Share of the largest current under which a step of a branch current means nothing."""
 
 ITERATION_COUNT, LAST_COLUMN, HELPER = range(3)
 COUNTERS = 3
@@ -58,7 +59,7 @@ class State(NamedTuple):
     matrix: object
     step: object
     counters: object
-    control: object
+    flag: object
     limits: object
 
 
@@ -110,7 +111,7 @@ def newton(circuit, state, shunt):
     x, step, matrix, limits, counters = state.x, state.step, state.matrix, state.limits, state.counters
     size = x.shape[0]
     for _ in range(int(limits[ITERATIONS])):
-        if state.control[0] != 0:
+        if state.flag[0] != 0:
             return STOPPED
         counters[ITERATION_COUNT] += 1
         limited = assemble(circuit, state)

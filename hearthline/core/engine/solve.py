@@ -16,6 +16,8 @@ from hearthline.core.engine.outcome import Helper, Outcome
 from hearthline.core.engine.system import System
 from hearthline.core.errors import ConvergenceError
 
+FEW_LANES, LANES_A_SHARE = 16, 4
+
 
 @dataclass(frozen=True)
 class Tolerances:
@@ -112,14 +114,15 @@ def solve(
         np.zeros((lanes, len(system.unknowns) + 1)),
         0, 0.0,
     )  # fmt: skip
-    job.total = lanes * points
-    counts = np.zeros(job.shares, np.int64)
+    shares = _shares(lanes)
+    job.begin(lanes * points, len(shares))
+    counts = np.zeros(len(shares), np.int64)
     begin = time.perf_counter()
-    _run(system, sweep, tolerances, solution, counts, job)
+    _run(system, sweep, tolerances, solution, shares, counts, job)
     return replace(solution, iterations=int(counts.sum()), seconds=time.perf_counter() - begin)
 
 
-def _run(system, sweep, tolerances, solution, counts, job) -> None:
+def _run(system, sweep, tolerances, solution, shares, counts, job) -> None:
     lanes, points = solution.outcomes.shape
     table = np.array(np.broadcast_to(np.atleast_2d(sweep.points), (lanes, points)), float, order="C")
     limits, watched = tolerances.array(), solution.unknowns + 1
@@ -129,14 +132,21 @@ def _run(system, sweep, tolerances, solution, counts, job) -> None:
         share, chunk = task
         run_lanes(
             system.new_circuit(), system.values, system.guesses, chunk, swept, table, watched, solution.variables,
-            solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, counts, job.control,
-            share, limits.copy(),
+            solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, counts,
+            job.progress, job.flag, share, limits.copy(),
         )  # fmt: skip
 
-    # neighbouring lanes stay together, so that each starts from a close one; more shares than workers even out the load
-    shares = np.array_split(np.arange(lanes), min(lanes, job.shares))
     if len(shares) == 1:
         work((0, shares[0]))
         return
     with ThreadPoolExecutor(job.workers) as pool:
         list(pool.map(work, enumerate(shares)))
+
+
+def _shares(lanes: int) -> list[np.ndarray]:
+    """Neighbouring lanes stay together, so that each starts from a close one.
+
+    How they are shared out depends on their number alone, and not on the machine: a circuit with two stable states
+    then ends in the same one everywhere.
+    """
+    return np.array_split(np.arange(lanes), lanes if lanes < FEW_LANES else -(-lanes // LANES_A_SHARE))
