@@ -165,7 +165,7 @@ def test_changes_of_a_window_that_ended_by_itself_are_offered_again(opened, fold
     first = opened(folder)
     desk = first.desk
     desk.change_part(desk.cell.part("M2").with_value("w", "3.3u"), "w")
-    journal = folder / ".unsaved" / "cells" / "inv_x1.toml"
+    journal = folder / ".unsaved" / "journal.json"
     first.wait(lambda: journal.is_file() and "3.3u" in journal.read_text())
     assert '"2.4u"' in (folder / "cells" / "inv_x1.toml").read_text()
 

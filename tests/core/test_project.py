@@ -17,6 +17,7 @@ from hearthline.core.bench.run import run_bench, solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import State, judge
 from hearthline.core.errors import CircuitError, DeckError, FileError, QuantityError
+from hearthline.core.formats.journal import clear_journal, read_journal, write_journal
 from hearthline.core.formats.kit_folder import INSTALLED, read_kit
 from hearthline.core.formats.project_folder import read_project, save_bench, save_cell
 from hearthline.core.formats.run_file import read_record, read_run, write_run
@@ -86,6 +87,18 @@ def test_a_file_that_cannot_be_written_leaves_the_old_one(folder):
     target.rmdir()
     target.write_text(before)
     assert read_project(folder).problems == ()
+
+
+def test_the_journal_holds_what_is_not_saved(folder):
+    """To the last value; what cannot be read is nothing, since the files are still there."""
+    project = read_project(folder)
+    cell, bench = project.cells["inv_x1"], project.benches[BENCH]
+    write_journal(folder, [cell.with_part(cell.part("M2").with_value("w", "9u")), bench])
+    assert read_journal(folder) == [cell.with_part(cell.part("M2").with_value("w", "9u")), bench]
+    (folder / ".unsaved" / "journal.json").write_text('{"cells": {"inv_x1": 3}}')
+    assert read_journal(folder) == []
+    clear_journal(folder)
+    assert not (folder / ".unsaved").exists()
 
 
 # -- mistakes in files

@@ -25,7 +25,11 @@ STIMULUS_KINDS = ("voltage", "current")
 
 def read_bench(path: Path, shown: str) -> Bench:
     """The bench in the file at `path`. Raises FileError with the line."""
-    table = read_toml(path, shown)
+    return bench_of(read_toml(path, shown))
+
+
+def bench_of(table: Table) -> Bench:
+    """The bench in a table that was read. Raises FileError with the line."""
     read_version(table, FORMAT)
     bench = Bench(
         name=table.string("name"),

@@ -12,10 +12,14 @@ FORMAT = 1
 
 def read_cell(path: Path, shown: str) -> Cell:
     """The cell in the file at `path`, named after the file. Raises FileError with the line."""
-    table = read_toml(path, shown)
+    return cell_of(read_toml(path, shown), path.stem)
+
+
+def cell_of(table: Table, name: str) -> Cell:
+    """The cell called `name` in a table that was read. Raises FileError with the line."""
     read_version(table, FORMAT)
     cell = Cell(
-        name=path.stem,
+        name=name,
         pins=tuple(_pin(item) for item in table.tables("pins")),
         parts=tuple(_part(item) for item in table.tables("parts")),
         wires=tuple(_wire(item) for item in table.tables("wires")),
