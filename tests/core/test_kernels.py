@@ -77,7 +77,7 @@ class Evaluated:
 
 
 @pytest.mark.parametrize("name", PARTS)
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(data=st.data())
 def test_slopes_are_the_derivatives_of_the_flows(name, data):
     """Against central differences, over the whole bias plane; away from the corners of the piecewise laws."""

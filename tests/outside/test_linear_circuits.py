@@ -53,7 +53,7 @@ def mna(parts: list[LinearPart]) -> tuple[dict[str, float], float]:
     return dict(zip(nets, np.linalg.solve(inner, right[:size]), strict=False)), np.linalg.cond(inner)
 
 
-@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=80, suppress_health_check=[HealthCheck.too_slow])
 @given(linear_circuits())
 def test_every_net_has_the_voltage_that_numpy_finds(parts):
     """Node voltages to 1e-9."""
