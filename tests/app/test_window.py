@@ -280,6 +280,21 @@ def test_a_corner_can_be_left_out_of_the_run(person):
     assert person.desk.dataset.lanes == 36
 
 
+def test_temperatures_and_supplies_of_a_run_are_edited_as_lists(person):
+    """Any number of values, refused in place where one is nonsense; the chip counts along."""
+    line = person.window.details.lines["grid temperature"]
+    person.type_into(line, "-40, 85x")
+    assert "'x' in '85x'" in line.parentWidget().echo.text()
+    assert person.desk.bench.grid.temperatures == ("-40", "85")  # the last text that made sense
+    person.type_into(line, "-40, 85")
+    person.type_into(person.window.details.lines["grid vdd"], "1.2")
+    chips = [b.text() for b in person.window.topline.findChildren(QPushButton) if b.isVisible()]
+    assert "10 conditions" in chips
+    person.run()
+    assert person.desk.dataset.lanes == 10
+    assert set(person.desk.dataset.conditions["temperature"]) == {-40.0, 85.0}
+
+
 def test_space_finds_parts_readings_and_commands(person):
     """Typed words narrow the list; Return does it; Escape puts it away."""
     window = person.window

@@ -100,6 +100,25 @@ class ValueLine(QLineEdit):
         self.settled.emit()
 
 
+class ListLine(ValueLine):
+    """A field for several quantities of one unit, between commas."""
+
+    @staticmethod
+    def split(text: str) -> tuple[str, ...]:
+        """The single texts."""
+        return tuple(part.strip() for part in text.split(",") if part.strip())
+
+    def _read(self, text: str) -> tuple[str, str]:
+        parts = self.split(text)
+        if not parts:
+            return "write one value or more, with commas between", ""
+        for part in parts:
+            problem, _ = super()._read(part)
+            if problem:
+                return problem, ""
+        return "", f"{len(parts)} value{'s' * (len(parts) > 1)}"
+
+
 class ValueField(QWidget):
     """A `ValueLine` with the echo of what was understood, or why not, under it."""
 

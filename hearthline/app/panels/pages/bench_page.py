@@ -1,4 +1,4 @@
-"""Details of the bench, when nothing is selected: its stimuli and its sweep."""
+"""Details of the bench, when nothing is selected: its stimuli, its sweep and the conditions of a run."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QGridLayout
 from hearthline.app.panels.pages.net_page import stimulus_field
 from hearthline.app.panels.pages.page import Page
 from hearthline.app.panels.rows import heading, quiet
-from hearthline.app.panels.value_field import ValueLine
+from hearthline.app.panels.value_field import ListLine, ValueLine
 from hearthline.app.state.desk import Desk
 
 MOST_POINTS = 1_000_000
@@ -35,18 +35,38 @@ class BenchPage(Page):
         self._add_sweep(grid, "start", "from", "V", lambda number: "")
         self._add_sweep(grid, "stop", "to", "V", lambda number: "")
         self._add_sweep(grid, "points", "points", "", _whole)
+        self.column.addWidget(heading("A run crosses"))
+        grid = self.add_grid()
+        self._add_axis(grid, "temperature", "°C", bench.grid.temperatures)
+        for name, values in bench.grid.parameters.items():
+            self._add_axis(grid, name, "V", values)
         self.column.addWidget(quiet("Select a part, a pin or a net on the drawing to see it here."))
 
     def texts(self) -> dict[str, str]:
-        """Stimuli and sweep."""
+        """Stimuli, sweep and axes of the grid."""
         bench = self.desk.bench
         texts = {f"dc {stimulus.name}": stimulus.dc for stimulus in bench.stimuli}
+        texts["grid temperature"] = ", ".join(bench.grid.temperatures)
+        texts |= {f"grid {name}": ", ".join(values) for name, values in bench.grid.parameters.items()}
         return texts | {f"sweep {name}": str(getattr(bench.sweep, name)) for name in ("start", "stop", "points")}
 
     def _add_sweep(self, grid: QGridLayout, name: str, label: str, unit: str, check: Callable[[float], str]) -> None:
         line = ValueLine(str(getattr(self.desk.bench.sweep, name)), unit, check, self.bench_parameters)
         line.changed.connect(lambda text: self._edit(name, text))
         self.add_field(grid, f"sweep {name}", label, line, "where the sweep goes")
+
+    def _add_axis(self, grid: QGridLayout, name: str, unit: str, values: tuple[str, ...]) -> None:
+        line = ListLine(", ".join(values), unit, parameters=self.bench_parameters)
+        line.changed.connect(lambda text: self._edit_axis(name, ListLine.split(text)))
+        self.add_field(grid, f"grid {name}", name, line, f"values of {name} [{unit}] that a run goes through")
+
+    def _edit_axis(self, name: str, values: tuple[str, ...]) -> None:
+        bench = self.desk.bench
+        if name == "temperature":
+            grid = replace(bench.grid, temperatures=values)
+        else:
+            grid = replace(bench.grid, parameters={**bench.grid.parameters, name: values})
+        self.desk.change_bench(replace(bench, grid=grid), f"{name} of the run", f"grid {name}")
 
     def _edit(self, name: str, text: str) -> None:
         bench = self.desk.bench
