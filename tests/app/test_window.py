@@ -288,8 +288,8 @@ def test_temperatures_and_supplies_of_a_run_are_edited_as_lists(person):
     assert person.desk.bench.grid.temperatures == ("-40", "85")  # the last text that made sense
     person.type_into(line, "-40, 85")
     person.type_into(person.window.details.lines["grid vdd"], "1.2")
-    chips = [b.text() for b in person.window.topline.findChildren(QPushButton) if b.isVisible()]
-    assert "10 conditions" in chips
+    buttons = person.window.topline.findChildren
+    person.wait(lambda: "10 conditions" in [b.text() for b in buttons(QPushButton) if b.isVisible()])
     person.run()
     assert person.desk.dataset.lanes == 10
     assert set(person.desk.dataset.conditions["temperature"]) == {-40.0, 85.0}
