@@ -44,11 +44,12 @@ def new_state(circuit, flag, limits):
     work[GMIN], work[SCALE], work[START_MODE] = limits[GMIN_LIMIT], 1.0, START
     x = work[at[X_PLACE] : at[VALUE_PLACE]]
     size = x.shape[0]
+    flat = np.zeros(size * size)
     return State(
         work, work[at[SETTING_PLACE] : at[X_PLACE]], x, work[at[VALUE_PLACE] : at[MEMORY_PLACE]],
         work[at[MEMORY_PLACE] : at[FLOW_PLACE]], work[at[FLOW_PLACE] : at[SLOPE_PLACE]],
         work[at[SLOPE_PLACE] : at[CHARGE_PLACE]], work[at[READOUT_PLACE] : at[END_PLACE]],
-        np.zeros((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), flag, limits,
+        flat, flat.reshape((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), flag, limits,
     )  # fmt: skip
 
 
@@ -70,7 +71,7 @@ def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
         kept[j] = state.x[unknowns[j]]
     if readouts.shape[0] == 0:
         return
-    for g in range(len(circuit.kernels)):
+    for g in range(circuit.spans.shape[0]):
         circuit.kernels[g](READOUT, circuit.spans[g], circuit.nodes, state.work)
     for j in range(readouts.shape[0]):
         kept_readouts[j] = state.readout[readouts[j]]

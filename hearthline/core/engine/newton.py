@@ -43,10 +43,8 @@ class Circuit(NamedTuple):
 
 
 class State(NamedTuple):
-    """What one worker changes as it goes: its work array, and views of its stretches by name; matrix and right side.
-
-    `step` ends as the last Newton step.
-    """
+    """What one worker changes as it goes: its work array, and views of its stretches by name; the matrix, and the same
+    memory as `flat`; the right side in `step`, which ends as the last Newton step."""
 
     work: object
     setting: object
@@ -56,6 +54,7 @@ class State(NamedTuple):
     flow: object
     slope: object
     readout: object
+    flat: object
     matrix: object
     step: object
     counters: object
@@ -77,14 +76,15 @@ def assemble(circuit, state):
 
     Inlined, because handing over two dozen arrays takes as long as the work.
     """
-    kernels, right, matrix = circuit.kernels, state.step, state.matrix
     limited = 0
-    for g in range(len(kernels)):
-        limited += kernels[g](FLOW, circuit.spans[g], circuit.nodes, state.work)
-    right[:] = 0.0
-    matrix[:, :] = 0.0
-    flat = matrix.reshape(matrix.size)
-    rows, flow, slots, slope = circuit.rows, state.flow, circuit.slots, state.slope
+    for g in range(circuit.spans.shape[0]):
+        limited += circuit.kernels[g](FLOW, circuit.spans[g], circuit.nodes, state.work)
+    right, flat, rows, flow = state.step, state.flat, circuit.rows, state.flow
+    slots, slope = circuit.slots, state.slope
+    for j in range(right.shape[0]):
+        right[j] = 0.0
+    for j in range(flat.shape[0]):
+        flat[j] = 0.0
     for j in range(rows.shape[0]):
         right[rows[j]] += flow[j]
     for j in range(slots.shape[0]):
