@@ -134,6 +134,7 @@ WRONG = [
     ("v1 a 0 1\nr1 a 0 {2*(3}", 3, "closing bracket"),
     ("v1 a 0 1\nr1 a 0 {2*3", 3, "opened and not closed"),
     ("v1 a 0 1\nr1 a 0 0", 3, "resistance of 0"),
+    ("v1 a 0 1\nr1 a 0 rm l=1u w=0\n.model rm r rsh=1", 3, "width is not above"),
     ("v1 a 0 1\nr1 a 0 1 2 3", 3, "not understood"),
     ("+ r1 a 0 1", 2, "continues another"),
     ("v1 a 0 1\n.wave x", 3, "there is no card '.wave'"),
@@ -141,6 +142,11 @@ WRONG = [
     ("v1 a 0 1\nq1 a a 0 m", 3, "not available"),
     ("v1 a 0 1\nr1 a 0 1\n.dc v9 0 1 0.1", 4, "nothing called 'v9'"),
     ("v1 a 0 1\nr1 a 0 1\n.dc v1 0 1 -0.1", 4, "leads nowhere"),
+    ("v1 a 0 1\nr1 a 0 1\n.options gmin={q}", 4, "unknown parameter 'q'"),
+    ("v1 a 0 1\nr1 a 0 1\n.options speed=1", 4, "there is no option 'speed'"),
+    ("v1 a 0 1\nr1 a 0 1\n.dc temp 0 100 1u", 4, "values of temp are too many"),
+    ("v1 a 0 1\nr1 a 0 1\n.dc v1 0 1 1u temp 0 100 1", 4, "more than 5000000 points"),
+    ("v1 a 0 1\nm1 a a 0 0 n\n.model n nmos level=one", 4, "LEVEL=1 is"),
     ("v1 a 0 1\nr1 a 0 1\n.dc v1 0 1", 4, "START STOP STEP"),
     ('v1 a 0 1\n.include "none.inc"', 3, "cannot read 'none.inc'"),
     (".param a=1 b", 2, ".param name=value"),
@@ -164,6 +170,12 @@ def test_files_that_include_each_other_come_to_an_end(tmp_path):
     (tmp_path / "b.inc").write_text('.include "b.inc"\n')
     with pytest.raises(DeckError, match=r"b\.inc:1: files include each other"):
         read(tmp_path / "a.cir", "a.cir")
+
+
+def test_a_starting_voltage_that_cannot_be_read_names_its_net():
+    """Before anything is solved."""
+    with pytest.raises(CircuitError, match="starting voltage of net a: unknown parameter 'q'"):
+        planned("v1 a 0 1\nr1 a 0 1\n.nodeset v(a)={q}\n.op")
 
 
 def test_a_deck_without_analyses_says_so():

@@ -16,7 +16,7 @@ from hearthline.core.engine.outcome import Helper, Outcome
 from hearthline.core.engine.system import System
 from hearthline.core.errors import ConvergenceError
 
-FEW_LANES, LANES_A_SHARE = 16, 4
+FEW_LANES, LANES_A_SHARE, MOST_SHARES = 16, 4, 256
 
 
 @dataclass(frozen=True)
@@ -149,4 +149,5 @@ def _shares(lanes: int) -> list[np.ndarray]:
     How they are shared out depends on their number alone, and not on the machine: a circuit with two stable states
     then ends in the same one everywhere.
     """
-    return np.array_split(np.arange(lanes), lanes if lanes < FEW_LANES else -(-lanes // LANES_A_SHARE))
+    count = lanes if lanes < FEW_LANES else min(MOST_SHARES, -(-lanes // LANES_A_SHARE))
+    return np.array_split(np.arange(lanes), count)

@@ -299,7 +299,10 @@ class _Layout:
         environment = Environment(self.lanes.parameters, self.lanes.celsius)
         for net, expression in self.netlist.guesses.items():
             if net in self.index:
-                guesses[:, self.index[net]] = environment.value(expression, self.netlist.root)
+                try:
+                    guesses[:, self.index[net]] = environment.value(expression, self.netlist.root)
+                except ExpressionError as error:
+                    raise CircuitError(f"starting voltage of net {net}: {error}", net=net) from None
         return guesses
 
     def _source_slots(self) -> dict[str, int]:

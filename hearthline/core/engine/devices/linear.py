@@ -22,8 +22,10 @@ def _tempered(instance, card, celsius):
 def _resistor(instance, card, celsius):
     ohms = instance["r"]
     if ohms is None and card["rsh"] is not None and instance["l"] is not None:
-        width = card["defw"] if instance["w"] is None else instance["w"]
-        ohms = card["rsh"] * (instance["l"] - card["narrow"]) / (width - card["narrow"])
+        width = (card["defw"] if instance["w"] is None else instance["w"]) - card["narrow"]
+        if (width <= 0).any():
+            raise ValueError("its width is not above the NARROW of its model")
+        ohms = card["rsh"] * (instance["l"] - card["narrow"]) / width
     if ohms is None:
         raise ValueError("needs its resistance, or a model with rsh and a length l")
     if np.any(ohms == 0):

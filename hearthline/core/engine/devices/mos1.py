@@ -27,6 +27,10 @@ def _prepare_card(card, celsius):
     polarity, nominal = card["polarity"], card["tnom"]
     kp, gamma, phi = _derived(card)
     phi_now, vt = potential_at(phi, nominal, celsius), thermal_voltage(celsius)
+    if (phi_now <= 0).any():
+        raise ValueError(
+            "its surface potential is not above 0 at this temperature; look at PHI, TNOM and the temperature"
+        )
     growth = np.exp(gap(nominal) / thermal_voltage(nominal) - gap(celsius) / vt)
     return {
         **card,

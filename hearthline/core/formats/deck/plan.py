@@ -37,7 +37,8 @@ OTHER_OPTIONS = (
     "method",
     "maxord",
 )
-MOST_POINTS = 10_000_000
+MOST_POINTS, MOST_CONDITIONS = 5_000_000, 200_000
+"""Points of a whole sweep, and values of what is not a source: each of these is a circuit of its own."""
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,7 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
             known = ", ".join(deck.top.parameters) or "none"
             raise FileError(f"there is no parameter '{name}'; the deck has {known}", "--set")
     netlist, models = flatten(deck)
-    models = _with_nominal_temperature(models, deck.options.get("tnom"))
+    models = _with_nominal_temperature(models, deck.options.get("tnom", (None, None))[1])
     environment = Environment(settings, REFERENCE_TEMPERATURE)
 
     def number(line: Line, expression: Expression) -> float:
@@ -109,16 +110,10 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
         celsius=np.array([_temperature(deck, celsius, number)]),
         parameters={name: np.array([value]) for name, value in settings.items()},
     )
-    tolerances = _tolerances(deck, environment, netlist)
+    tolerances = _tolerances(deck, number)
     if not deck.analyses:
-        raise DeckError("the deck asks for no analysis; write .op or .dc", deck_name(deck))
+        raise DeckError("the deck asks for no analysis; write .op or .dc", deck.name)
     return [_planned(line, number, netlist, models, lanes, tolerances) for line in deck.analyses]
-
-
-def deck_name(deck: Deck) -> str:
-    """The file the deck's first part stands in."""
-    parts = list(deck.top.parts.values())
-    return parts[0].line.file if parts else "deck"
 
 
 def _temperature(deck: Deck, celsius: float | None, number) -> float:
@@ -127,7 +122,7 @@ def _temperature(deck: Deck, celsius: float | None, number) -> float:
     if deck.temperature:
         return number(*deck.temperature)
     if "temp" in deck.options:
-        return float(deck.options["temp"].value({}))
+        return number(*deck.options["temp"])
     return REFERENCE_TEMPERATURE
 
 
@@ -140,15 +135,15 @@ def _with_nominal_temperature(models: ModelSet, tnom: Expression | None) -> Mode
     return ModelSet({"": replace(corner, cards=cards)})
 
 
-def _tolerances(deck: Deck, environment: Environment, netlist: Netlist) -> Tolerances:
+def _tolerances(deck: Deck, number) -> Tolerances:
     """What the options ask for; they may tighten our tolerances, and not loosen them: that would gain nothing here."""
     values = {}
-    for name, expression in deck.options.items():
+    for name, (line, expression) in deck.options.items():
         if name in TOLERANCE_OPTIONS:
-            values[TOLERANCE_OPTIONS[name]] = float(environment.value(expression, netlist.root))
+            values[TOLERANCE_OPTIONS[name]] = number(line, expression)
         elif name not in OTHER_OPTIONS:
             known = ", ".join([*TOLERANCE_OPTIONS, *OTHER_OPTIONS])
-            raise DeckError(f".options: there is no option '{name}'; there are {known}", deck_name(deck))
+            raise line.error(f"there is no option '{name}'; there are {known}")
     default = Tolerances()
     for name in ("reltol", "vntol", "abstol"):
         values[name] = min(values.get(name, np.inf), getattr(default, name))
@@ -180,6 +175,8 @@ def _axes(line: Line, number, netlist: Netlist) -> tuple[Axis, ...]:
     if len(tokens) not in (4, 8):
         raise line.error("a sweep is written .dc NAME START STOP STEP, and a second one behind it the same way")
     axes = tuple(_axis(line, tokens[k : k + 4], number, netlist) for k in range(0, len(tokens), 4))
+    if math.prod(len(axis.values) for axis in axes) > MOST_POINTS:
+        raise line.error(f"the sweep has more than {MOST_POINTS} points; take larger steps")
     if len(axes) == 2 and axes[0].name == axes[1].name:
         raise line.error(f"'{axes[0].name}' is swept twice")
     return axes
@@ -201,6 +198,6 @@ def _axis(line: Line, tokens: tuple[str, ...], number, netlist: Netlist) -> Axis
     if start != stop and (step == 0 or (stop - start) / step < 0):
         raise line.error(f"from {start:g} to {stop:g} a step of {step:g} leads nowhere")
     count = 1 if start == stop else math.floor((stop - start) / step * (1 + 1e-12) + 1e-9) + 1
-    if count > MOST_POINTS:
-        raise line.error(f"{count} points are too many; take a larger step")
+    if count > (MOST_POINTS if what == "source" else MOST_CONDITIONS):
+        raise line.error(f"{count} values of {name} are too many; take a larger step")
     return Axis(name, what, start + step * np.arange(count))

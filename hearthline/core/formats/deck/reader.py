@@ -42,8 +42,9 @@ class Deck:
     """A deck as written; analyses are lines still, in the order in which they stand."""
 
     top: Block
+    name: str = "deck"
     analyses: list[Line] = field(default_factory=list)
-    options: dict[str, Expression] = field(default_factory=dict)
+    options: dict[str, tuple[Line, Expression]] = field(default_factory=dict)
     guesses: dict[str, Expression] = field(default_factory=dict)
     temperature: tuple[Line, Expression] | None = None
 
@@ -54,7 +55,8 @@ def read(path: Path, shown: str | None = None, corner: str | None = None) -> Dec
     Raises DeckError.
     """
     reader = _Reader(corner.lower() if corner else None)
-    reader.file(path, shown or str(path), title=True, asked_by=None)
+    reader.deck.name = shown or str(path)
+    reader.file(path, reader.deck.name, title=True, asked_by=None)
     return reader.finish()
 
 
@@ -171,9 +173,8 @@ class _Reader:
             raise line.error(f"there is no model type '{kind}'; there are {' '.join(MODEL_KINDS)}")
         if name in self.block.models:
             raise line.error(f"there is a model '{name}' already; rename one of them")
-        level = values.get("level")
-        if kind.endswith("MOS") and level is not None and level.value({}) != 1.0:
-            raise line.error(f"MOS level {level.text} is not available in this version; LEVEL=1 is")
+        if kind.endswith("MOS") and not _is_one(values.get("level")):
+            raise line.error(f"MOS level {values['level'].text} is not available in this version; LEVEL=1 is")
         self.block.models[name] = Card(name, kind, values, Place(line.file, line.number))
 
     def subckt(self, line: Line, path: Path) -> None:
@@ -201,7 +202,7 @@ class _Reader:
         self.block.parameters.update(values)
 
     def options(self, line: Line, path: Path) -> None:
-        self.deck.options.update(line.split()[1])
+        self.deck.options.update({name: (line, value) for name, value in line.split()[1].items()})
 
     def temp(self, line: Line, path: Path) -> None:
         if len(line.tokens) != 2:
@@ -227,6 +228,11 @@ class _Reader:
                 f"block '{self.block.name}' is not closed; write .ends {self.block.name} after it"
             )
         return self.deck
+
+
+def _is_one(level: Expression | None) -> bool:
+    """Whether a MOS level is 1, written as a number, or not given."""
+    return level is None or (not level.names and level.value({}) == 1.0)
 
 
 _CARDS: dict[str, Callable[[_Reader, Line, Path], None]] = {
