@@ -13,7 +13,6 @@ class Command:
     name: str
     keys: tuple[str, ...]
     action: Callable[[], None]
-    group: str = "Desk"
 
     @property
     def shown_key(self) -> str:

@@ -109,8 +109,8 @@ class Window(QMainWindow):
         desk, drawing = self.desk, self.drawing
         return [
             Command("Find anything", ("Space",), self.open_search),
-            Command("Run the bench", ("Ctrl+Return",), desk.run, "Bench"),
-            Command("Stop the run", ("Ctrl+.",), desk.stop, "Bench"),
+            Command("Run the bench", ("Ctrl+Return",), desk.run),
+            Command("Stop the run", ("Ctrl+.",), desk.stop),
             Command("Drawing alone", ("1",), lambda: self.show_side("drawing")),
             Command("Drawing and charts", ("2",), lambda: self.show_side("both")),
             Command("Charts alone", ("3",), lambda: self.show_side("charts")),
@@ -121,9 +121,9 @@ class Window(QMainWindow):
             Command("Step the cursor back", ("J",), lambda: self.sheet.step_cursor(-1)),
             Command("Hold or free the cursor", ("K",), self.sheet.hold_cursor),
             Command("Clear the cursor", ("Shift+K",), self.sheet.clear_cursor),
-            Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo, "Edit"),
-            Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo, "Edit"),
-            Command("Save", ("Ctrl+S",), desk.documents.save, "Edit"),
+            Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo),
+            Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
+            Command("Save", ("Ctrl+S",), desk.documents.save),
             Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
             Command("Keys and mouse", ("F1",), lambda: self.help.toggle()),
             Command("Close the window", ("Ctrl+Q",), self.close),

@@ -39,7 +39,6 @@ def test_a_field_refuses_nonsense_in_place(person, text, said):
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert said in field.parentWidget().echo.text()
     assert field.property("wrong") is True
-    assert person.desk.cell.part("M2").values["w"] in ("2.4u", text[:-1])
     assert person.desk.cell.part("M2").values["w"] == "2.4u"
     person.click(person.window.details.lines["l"])
     assert field.text() == "2.4u"
@@ -386,5 +385,5 @@ def test_a_condition_that_does_not_converge_is_marked_and_says_why(person):
     sheet = person.window.sheet
     assert "3 did not converge" in sheet.note.text()
     assert "typ 150 °C 1.32 V: " in sheet.note.toolTip()
-    assert "moved last" in sheet.readings.table.words(2) or "not a number" in sheet.readings.table.words(2)
+    assert sheet.readings.table.words(2) == f"typ −40 °C 1.32 V: –\n{desk.failures[2]}"
     assert "\n" not in sheet.readings.table.words(0)

@@ -11,7 +11,6 @@ from hearthline.app.canvas.scene import Scene
 from hearthline.app.state.desk import Desk, Selection
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.circuit.flatten import Library
 
 SMALLEST, LARGEST, STEP = 1.5, 60.0, 1.25
 ROOM_RIGHT, ROOM = 10.0, 2.0
@@ -93,12 +92,8 @@ class Drawing(QWidget):
         self.fit()
 
     def _refresh(self) -> None:
-        cell, project = self.desk.cell, self.desk.project
-        if cell is None:
-            self.scene = None
-        else:
-            symbols = project.kit.symbols if project.kit else {}
-            self.scene = Scene(cell, Library(project.cells, symbols))
+        cell = self.desk.cell
+        self.scene = Scene(cell, self.desk.library) if cell else None
         self._soon.start()
 
     def _look(self) -> Look:

@@ -13,11 +13,12 @@ from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import LiveSolver, PointAnswer
 from hearthline.app.state.logbook import Entry, read_logbook
 from hearthline.app.state.runner import RunAnswer, Runner
-from hearthline.core.bench.bench import Bench, Specification
+from hearthline.core.bench.bench import Bench, Reading, Specification
 from hearthline.core.bench.readings import judge_all, read_all
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import Verdict
 from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.circuit.flatten import Library
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_file import bench_data
@@ -63,6 +64,7 @@ class Desk(QObject):
         self.run_log: tuple[str, ...] = ()
         self.failures: Mapping[int, str] = {}
         self.readings: dict[str, np.ndarray] = {}
+        self._read_formulas: tuple[Reading, ...] = ()
         self.verdicts: dict[str, Verdict] = {}
         self.lane = -1
         self.cursor: float | None = None
@@ -123,6 +125,11 @@ class Desk(QObject):
         if not self.bench or not self.project.kit:
             return None
         return Snapshot(self.bench, self.project.cells, self.project.kit)
+
+    @property
+    def library(self) -> Library:
+        """What parts may be, with the kit's devices as far as there is a kit."""
+        return Library(self.project.cells, self.project.kit.symbols if self.project.kit else {})
 
     # -- selection
 
@@ -227,7 +234,7 @@ class Desk(QObject):
     def _show_dataset(self, dataset: Dataset, note: str, log: tuple[str, ...], failures: Mapping[int, str]) -> None:
         self.dataset, self.run_note, self.run_log, self.failures = dataset, note, log, failures
         self.choose_lane(-1)
-        self.readings = read_all(self.bench, dataset)
+        self._read()
         self.run_changed.emit()
         self._judge()
 
@@ -235,10 +242,16 @@ class Desk(QObject):
         self.dataset, self.run_note, self.shown_run, self.readings = None, "", None, {}
         self.run_changed.emit()
 
+    def _read(self) -> None:
+        """Takes the readings from the shown run; they change with the run and with their formulas only."""
+        self.readings = read_all(self.bench, self.dataset) if self.bench and self.dataset else {}
+        self._read_formulas = self.bench.readings if self.bench else ()
+
     def _judge(self) -> None:
         if not self.bench:
             return
-        self.readings = read_all(self.bench, self.dataset) if self.dataset else {}
+        if self.bench.readings != self._read_formulas:
+            self._read()
         self.verdicts = judge_all(self.bench, self.readings)
         self.verdicts_changed.emit()
 

@@ -10,7 +10,6 @@ from hearthline.app.panels.value_field import ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.core.bench.bench import Stimulus
 from hearthline.core.circuit.cell import Pin
-from hearthline.core.circuit.flatten import Library
 from hearthline.core.errors import CircuitError
 from hearthline.core.quantity import write
 
@@ -37,9 +36,8 @@ class NetPage(Page):
         self.net = net
         self.column.addWidget(heading("At this point"))
         self.add_value("voltage")
-        library = Library(desk.project.cells, desk.project.kit.symbols if desk.project.kit else {})
         try:
-            terminals = library.connections(desk.cell).terminals
+            terminals = desk.library.connections(desk.cell).terminals
         except CircuitError:
             return
         joined = [f"{part} {terminal}" for (part, terminal), name in terminals.items() if name == net]

@@ -14,7 +14,6 @@ from hearthline.app.state.desk import Desk
 from hearthline.app.state.values import COLUMNS, MEANINGS, Quantity, saturation_role
 from hearthline.app.theme.fonts import text_font
 from hearthline.core.circuit.cell import Cell, Part
-from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.symbols import Symbol, ValueField
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
@@ -41,7 +40,7 @@ class PartPage(Page):
         super().__init__(desk, part.name, f"{part.device} · {device.meaning}" if device else part.device)
         self.name = part.name
         try:
-            symbol = Library(desk.project.cells, desk.project.kit.symbols if desk.project.kit else {}).symbol(part)
+            symbol = desk.library.symbol(part)
         except CircuitError as error:
             self.column.addWidget(quiet(str(error)))
             return

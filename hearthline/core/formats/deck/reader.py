@@ -14,6 +14,9 @@ from hearthline.core.formats.deck.parts import PartLine, read_part
 
 MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS")
 MODELS_NOT_YET = ("NPN", "PNP", "NJF", "PJF")
+DEEPEST = 20
+"""How deep files may include each other; a section of a file may well include another part of the same file."""
+
 CARDS_NOT_YET = (".ac", ".tran", ".noise")
 
 
@@ -118,10 +121,8 @@ class _Reader:
             ) from None
 
     def _statements(self, lines: list[Line], path: Path) -> None:
-        if path.resolve() in self.reading and lines:
-            chain = len(self.reading)
-            if chain > 20:
-                raise lines[0].error("files include each other without end; remove one of the .include or .lib lines")
+        if len(self.reading) > DEEPEST:
+            raise lines[0].error("files include each other without end; remove one of the .include or .lib lines")
         self.reading.append(path.resolve())
         for line in lines:
             if line.head == ".end":
