@@ -70,8 +70,8 @@ class PartPage(Page):
 
     def _edit(self, field: str, text: str) -> None:
         part = self.desk.cell.part(self.name)
-        values = {**part.values, field: text} if text else {k: v for k, v in part.values.items() if k != field}
-        self.desk.change_part(replace(part, values=values), field)
+        bare = replace(part, values={name: value for name, value in part.values.items() if name != field})
+        self.desk.change_part(part.with_value(field, text) if text else bare, field)
 
     def _check(self, device: str, field: ValueField) -> Callable[[float], str]:
         kit = self.desk.project.kit

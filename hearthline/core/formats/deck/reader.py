@@ -89,7 +89,7 @@ class _Reader:
         self.corner = corner
         self.block = Block("top")
         self.deck = Deck(self.block)
-        self.reading: list[Path] = []
+        self.depth = 0
 
     def file(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> None:
         self._statements(self._open(path, shown, title, asked_by), path)
@@ -121,9 +121,9 @@ class _Reader:
             ) from None
 
     def _statements(self, lines: list[Line], path: Path) -> None:
-        if len(self.reading) > DEEPEST:
+        if self.depth > DEEPEST and lines:
             raise lines[0].error("files include each other without end; remove one of the .include or .lib lines")
-        self.reading.append(path.resolve())
+        self.depth += 1
         for line in lines:
             if line.head == ".end":
                 break
@@ -131,7 +131,7 @@ class _Reader:
                 self._card(line, path)
             else:
                 self._part(line)
-        self.reading.pop()
+        self.depth -= 1
 
     def _part(self, line: Line) -> None:
         if line.head in self.block.parts:
