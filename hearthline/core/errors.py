@@ -4,7 +4,8 @@ HearthlineError             anything a user can mend; its text is written for th
 ├── QuantityError           a text that is not a number with an allowed unit
 ├── ExpressionError         an expression or formula with a mistake in it; knows the column
 ├── FileError               a file that cannot be read, or says something wrong; knows file, line, column
-│   └── DeckError           the same for decks and model cards
+│   ├── DeckError           the same for decks and model cards
+│   └── ModelError          the same for Verilog-A texts; knows all the mistakes found
 ├── CircuitError            a drawing or netlist that cannot be simulated; knows part and net
 └── SolveError              the equations could not be solved
     └── ConvergenceError    Newton and its helpers gave up; knows the nets and parts that moved last
@@ -40,6 +41,16 @@ class FileError(HearthlineError):
 
 class DeckError(FileError):
     """A deck or a file of model cards that says something wrong; the line is the one a person must mend."""
+
+
+class ModelError(FileError):
+    """A Verilog-A text that cannot be compiled. `others` are further mistakes, each with `file`, `line` and `message`;
+    `str()` has one line for each."""
+
+    def __init__(self, message: str, file: str, line: int = 0, others: tuple = ()):
+        super().__init__(message, file, line)
+        self.others = others
+        self.args = ("\n".join([str(self.args[0]), *map(str, others)]),)
 
 
 class CircuitError(HearthlineError):

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from hearthline.core.circuit.netlist import Card, Element, Netlist
 from hearthline.core.engine.devices import KINDS
-from hearthline.core.engine.kernels.limiting import limit_channel, limit_gate, limit_junction
+from hearthline.core.models.limiting import limit_channel, limit_gate, limit_junction
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.newton import VALUE_PLACE
-from hearthline.core.engine.signature import (
+from hearthline.core.models.signature import (
     CAPACITY0,
     CHARGE,
     CHARGE0,

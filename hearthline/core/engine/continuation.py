@@ -12,7 +12,7 @@ import numpy as np
 
 from hearthline.core.engine.newton import HELPER, NO_CONVERGENCE, SOLVED, STOPPED, newton
 from hearthline.core.engine.outcome import Helper
-from hearthline.core.engine.signature import OPTIONS, SCALE, START, START_MODE
+from hearthline.core.models.signature import OPTIONS, SCALE, START, START_MODE
 
 GMIN_STEPPING, SOURCE_STEPPING = int(Helper.GMIN_STEPPING), int(Helper.SOURCE_STEPPING)
 GMIN_LEFT = int(Helper.GMIN_LEFT)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numba as nb
 
-from hearthline.core.engine.signature import OPTIONS
+from hearthline.core.models.signature import OPTIONS
 
 TINY = 1e-40
 """A pivot below this is none: far under the conductance of any junction, far above the smallest float."""

@@ -30,7 +30,7 @@ from hearthline.core.engine.newton import (
     newton,
 )  # fmt: skip
 from hearthline.core.engine.outcome import Helper
-from hearthline.core.engine.signature import GMIN, OPTIONS, READOUT, SCALE, START, START_MODE, TRUST
+from hearthline.core.models.signature import GMIN, OPTIONS, READOUT, SCALE, START, START_MODE, TRUST
 
 GMIN_LEFT = int(Helper.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]

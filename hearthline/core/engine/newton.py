@@ -14,7 +14,7 @@ from numba import float64, int32, int64
 
 from hearthline.core.engine import dense
 from hearthline.core.engine.outcome import Outcome
-from hearthline.core.engine.signature import FLOW, KERNELS, LIMIT, OPTIONS, START_MODE
+from hearthline.core.models.signature import FLOW, KERNELS, LIMIT, OPTIONS, START_MODE
 
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""

@@ -14,7 +14,7 @@ from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.newton import READOUT_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.engine.parameters import Environment, as_array
-from hearthline.core.engine.signature import SETTINGS, add_kernel, no_kernels
+from hearthline.core.models.signature import SETTINGS, add_kernel, no_kernels
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.process.models import ModelSet
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hearthline.core.circuit.netlist import Card, Element
-from hearthline.core.engine.signature import Kernel
+from hearthline.core.models.signature import Kernel
 from hearthline.core.errors import CircuitError
 
 Numbers = Mapping[str, np.ndarray]

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import math
 
-from hearthline.core.engine.kernels.limiting import junction, limit_junction
-from hearthline.core.engine.signature import (
+from hearthline.core.models.limiting import junction, limit_junction
+from hearthline.core.models.signature import (
     COUNT,
     FLOW,
     FLOW0,

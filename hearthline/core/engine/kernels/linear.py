@@ -6,7 +6,7 @@ branch flows from the first terminal through the part to the second.
 
 from __future__ import annotations
 
-from hearthline.core.engine.signature import (
+from hearthline.core.models.signature import (
     CAPACITY0,
     CHARGE,
     CHARGE0,

@@ -12,8 +12,8 @@ import math
 
 import numba as nb
 
-from hearthline.core.engine.kernels.limiting import junction, limit_channel, limit_gate, limit_junction
-from hearthline.core.engine.signature import (
+from hearthline.core.models.limiting import junction, limit_channel, limit_gate, limit_junction
+from hearthline.core.models.signature import (
     COUNT,
     FLOW,
     FLOW0,

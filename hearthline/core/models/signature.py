@@ -4,8 +4,9 @@ A kernel evaluates every instance of its model in one lane:
 
     limited = kernel(wants, span, nodes, w)
 
-wants     bits: FLOW (currents and their slopes), CHARGE (charges and theirs), READOUT (operating-point variables)
-span      (9,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
+wants     bits: FLOW (currents and their slopes), CHARGE (charges and theirs), READOUT (operating-point variables),
+          NOISE (noise densities)
+span      (10,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
           the work array begins
 nodes     where in the work array the unknown of each terminal stands (branch currents are terminals too), instance
           after instance; ground is an unknown that is always 0
@@ -15,14 +16,16 @@ w         the work array of one worker: everything else, one stretch after the o
 Stretches of w:
 
 settings  gmin across junctions [S]; scale of independent sources; what to do about limiting: LIMIT the step, START at a
-          voltage where the device conducts, or TRUST the unknowns
+          voltage where the device conducts, or TRUST the unknowns; whether the analysis is static (1) or in time (0);
+          the time [s]
 unknowns  voltages [V] and branch currents [A], ground first
 values    what the instance's and the model's parameters come to at this lane's temperature
 memory    what limiting remembers from the last iteration
 flow      out: current into the device at each terminal [A] (for a branch row: the branch equation)
-slope     out: d flow / d terminal, row by row
-charge    out: charge at each terminal [C]; capacity: its slopes [F]
+slope     out: d flow / d terminal, for the (row, column) pairs of the kind's pattern, in its order
+charge    out: charge at each terminal [C]; capacity: its slopes [F], by a pattern of its own
 readout   out: operating-point variables
+noise     out: for each source its density at 1 Hz [A²/Hz] and the exponent of 1/f
 
 It returns how many instances had their step limited: then the solution is not final. Flow and slope are those of the
 tangent at the limited point, extended to the unknowns.
@@ -36,10 +39,10 @@ from functools import cached_property
 import numba as nb
 from numba import float64, int32, int64
 
-FLOW, CHARGE, READOUT = 1, 2, 4
-COUNT, NODE0, VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITY0, READOUT0 = range(9)
-GMIN, SCALE, START_MODE = range(3)
-SETTINGS = 3
+FLOW, CHARGE, READOUT, NOISE = 1, 2, 4, 8
+COUNT, NODE0, VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITY0, READOUT0, NOISE0 = range(10)
+GMIN, SCALE, START_MODE, STATIC, TIME = range(5)
+SETTINGS = 5
 LIMIT, START, TRUST = 0.0, 1.0, 2.0
 
 KERNEL = int64(int64, int64[::1], int32[::1], float64[::1])

@@ -7,7 +7,7 @@ import math
 
 import numba as nb
 
-from hearthline.core.engine.signature import OPTIONS
+from hearthline.core.models.signature import OPTIONS
 
 
 @nb.njit(**OPTIONS)

@@ -1,0 +1,145 @@
+"""The way from a text to a module, and its cache: what was compiled once is read from the user's cache folder.
+
+The cache goes by the content: the text after its directives, and the compiler itself.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import importlib.util
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from types import ModuleType
+
+import numba
+from platformdirs import user_cache_path
+
+from hearthline.core.errors import ModelError
+from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.problems import Problems, Unusable
+from hearthline.core.models.veriloga.source import Source, read_source
+
+HERE = Path(__file__).resolve().parent
+INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", HERE.parent / "signature.py", HERE.parent / "limiting.py")
+
+
+def compile_file(path: Path, shown: str | None = None, say: Callable[[str], None] = lambda text: None) -> tuple[Module, ...]:
+    """The modules of a Verilog-A file, named `shown` in messages. Raises ModelError with every mistake found."""
+    shown = shown or path.name
+    try:
+        text = path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise ModelError(f"cannot be read: {error.strerror}", shown) from None
+    except UnicodeDecodeError:
+        raise ModelError("is no text in UTF-8", shown) from None
+    return compile_text(text, shown, path.parent, say)
+
+
+def compile_text(
+    text: str, shown: str, folder: Path | None = None, say: Callable[[str], None] = lambda text: None
+) -> tuple[Module, ...]:
+    """The modules of a text whose includes stand in `folder`; `say` hears of each stage. Raises ModelError.
+
+    The compiled functions are not made here but when first asked for; `Module.compiled` makes them.
+    """
+    source = read_source(text, shown, folder)
+    source.problems.check()
+    stem = _key(source, shown)
+    files = sorted(cache_folder().glob(f"{stem}_*.py"))
+    if not files:
+        files = _generate(source, shown, stem, say)
+    return tuple(Module.of(_load(file)) for file in files)
+
+
+def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None]) -> list[Path]:
+    # late, because a text that is in the cache needs no parser
+    from hearthline.core.models.veriloga.equations import equations_of
+    from hearthline.core.models.veriloga.generate import generate
+    from hearthline.core.models.veriloga.parser import parse
+
+    problems = source.problems
+    say(f"{shown}: reading")
+    try:
+        trees = parse(source.text, problems)
+    except Unusable:
+        problems.check()
+        raise
+    if not trees:
+        problems.mistake_at(shown, 1, "there is no module in this text; write `module name(ports); ... endmodule`")
+    texts = []
+    for module in trees:
+        say(f"{shown}: equations of {module.name}")
+        try:
+            texts.append(generate(equations_of(module, problems), shown))
+        except Unusable:
+            continue
+        except RecursionError:
+            problems.mistake(module.line, "an expression is nested too deeply; use variables in between")
+    problems.check()
+    return [_write(cache_folder() / f"{stem}_{k}.py", text) for k, text in enumerate(texts)]
+
+
+def check_text(text: str, shown: str, folder: Path | None = None) -> Problems:
+    """All mistakes and doubts about a text, without compiling it."""
+    source = read_source(text, shown, folder)
+    try:
+        compile_text(text, shown, folder)
+    except ModelError as error:
+        source.problems.mistakes = [error, *error.others]
+    return source.problems
+
+
+@cache
+def cache_folder() -> Path:
+    """Where generated files and their machine code are kept: the user's cache folder, or a temporary one."""
+    for folder in (user_cache_path("hearthline") / "models", Path(tempfile.gettempdir()) / f"hearthline-{os.getuid()}"):
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError:
+            continue
+        if os.access(folder, os.W_OK):
+            return folder
+    return Path(tempfile.mkdtemp(prefix="hearthline-"))
+
+
+@cache
+def _compiler() -> bytes:
+    """Stands for this compiler: its own files and the version of what makes machine code of them."""
+    digest = hashlib.sha256(f"{numba.__version__} {sys.version}".encode())
+    for path in INGREDIENTS:
+        digest.update(path.read_bytes())
+    return digest.digest()
+
+
+def _key(source: Source, shown: str) -> str:
+    digest = hashlib.sha256(_compiler())
+    digest.update(repr((shown, source.text, source.problems.places)).encode())
+    stem = "".join(letter if letter.isalnum() else "_" for letter in Path(shown).stem)
+    return f"{stem[:40]}_{digest.hexdigest()[:20]}"
+
+
+def _write(path: Path, text: str) -> Path:
+    """Whole or not at all, so that another process never reads half a file."""
+    handle, name = tempfile.mkstemp(dir=path.parent, suffix=".tmp")
+    with os.fdopen(handle, "w", encoding="utf-8") as file:
+        file.write(text)
+    os.replace(name, path)
+    return path
+
+
+def _load(path: Path) -> ModuleType:
+    name = f"hearthline_model_{path.stem}"
+    if name not in sys.modules:
+        spec = importlib.util.spec_from_file_location(name, path)
+        code = importlib.util.module_from_spec(spec)
+        sys.modules[name] = code
+        try:
+            spec.loader.exec_module(code)
+        except BaseException:
+            del sys.modules[name]
+            raise
+    return sys.modules[name]

@@ -1,0 +1,527 @@
+"""From an expression of the text to a value of the graph."""
+
+from __future__ import annotations
+
+from hearthline.core.models.veriloga import tree
+from hearthline.core.models.veriloga.declarations import ACCESSES, FLOW_OF, GROUND, POTENTIAL_OF, BranchKey, net
+from hearthline.core.models.veriloga.derivative import by_terminals
+from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE, LARGEST_EXPONENT
+from hearthline.core.models.veriloga.graph import Branching, Limited, Node
+from hearthline.core.models.veriloga.problems import Unusable
+from hearthline.core.models.veriloga.quantity import Quantity, add, choose
+from hearthline.core.models.veriloga.work import NoiseSource, Work
+
+ARITHMETIC = ("+", "-", "*", "/", "%", "**")
+COMPARE = ("<", ">", "<=", ">=", "==", "!=")
+WHOLE = {"&": "&", "|": "|", "^": "^", "<<": "<<", ">>": ">>", "<<<": "<<", ">>>": ">>"}
+LIMITS = {"pnjlim": ("junction", 2), "fetlim": ("gate", 1), "vdslim": ("channel", 0)}
+NOT_SUPPORTED = {
+    "absdelay": "a delay is not available in this version; approximate it by a chain of RC sections",
+    "laplace_nd": "write the transfer function with internal nets and ddt", "laplace_np": "use internal nets and ddt",
+    "laplace_zp": "use internal nets and ddt", "laplace_zd": "use internal nets and ddt",
+    "zi_nd": "sampled filters are not available", "zi_zp": "sampled filters are not available",
+    "zi_np": "sampled filters are not available", "zi_zd": "sampled filters are not available",
+    "idtmod": "use idt, and take the remainder of what it gives", "transition": "use tanh of a voltage for a soft step",
+    "slew": "use an internal net with a limited current into a capacitance", "last_crossing": "use a measurement",
+    "noise_table": "use white_noise and flicker_noise", "noise_table_log": "use white_noise and flicker_noise",
+    "ac_stim": "use a source part beside the device", "$random": "spread of parameters is the kit's business",
+    "$rdist_normal": "spread of parameters is the kit's business", "$table_model": "use a formula",
+}  # fmt: skip
+SIMULATOR = {"tnom": 27.0, "scale": 1.0, "shrink": 0.0, "imax": 1.0, "sourceScaleFactor": 1.0, "iteration": 1.0}
+BOLTZMANN_OVER_CHARGE = 1.380649e-23 / 1.602176634e-19
+
+
+class Expressions:
+    """Evaluates expressions in the state of `work`."""
+
+    def __init__(self, work: Work):
+        self.work, self.graph, self.problems = work, work.graph, work.problems
+        self.call_function = None
+        self.constant_only = False
+
+    # entry points
+    def quantity(self, node: tree.Node) -> Quantity:
+        """The value of an expression, with what stands under d/dt and noise kept apart."""
+        return getattr(self, "_" + type(node).__name__.lower())(node)
+
+    def value(self, node: tree.Node) -> Node:
+        """The value of an expression where only a value will do."""
+        return self.as_value(self.quantity(node), node.line)
+
+    def as_value(self, quantity: Quantity, line: int) -> Node:
+        """A quantity as one value: d/dt of something becomes an unknown of its own."""
+        if quantity.noise:
+            raise self.problems.mistake(line, "noise may only be scaled, added and contributed")
+        if quantity.charge is None:
+            return quantity.value
+        if self.graph.current is not self.graph.top:
+            raise self.problems.mistake(
+                line, "ddt inside a condition may only be scaled, added and contributed; compute it before the condition"
+            )
+        terminal = self.work.new_terminal(f"ddt{len(self.work.terminals)}", "state")
+        state = self.graph.probe(terminal)
+        self.work.states.append((terminal, Quantity(self.graph.neg(state), quantity.charge)))
+        return self.graph.add(quantity.value, state)
+
+    # literals and names
+    def _number(self, node):
+        return Quantity(self.graph.const(int(node.value) if node.whole else node.value))
+
+    def _text(self, node):
+        return Quantity(self.work.text(node.value))
+
+    def _array(self, node):
+        raise self.problems.mistake(node.line, "a list of values cannot stand here")
+
+    def _name(self, node):
+        name = self.resolve(node.name)
+        work = self.work
+        if name in work.parameters:
+            found = work.parameters[name]
+            if isinstance(found, tuple):
+                raise self.problems.mistake(node.line, f"'{node.name}' is an array; say which element: {node.name}[0]")
+            return Quantity(found)
+        variable = work.declared.variables.get(name)
+        if variable is None:
+            raise self._not_a_value(node)
+        if variable.size is not None:
+            raise self.problems.mistake(node.line, f"'{node.name}' is an array; say which element: {node.name}[0]")
+        return self._read(name, node)
+
+    def resolve(self, name: str) -> str:
+        """The full name of a variable or parameter: those of the innermost block first."""
+        for scope in reversed(self.work.scopes):
+            if name in scope:
+                return scope[name]
+        return self.work.declared.aliases.get(name, name)
+
+    def _not_a_value(self, node) -> Unusable:
+        declared = self.work.declared
+        if node.name in declared.parameters:
+            return self.problems.mistake(node.line, f"parameter '{node.name}' is used before it is declared")
+        if node.name in declared.nets:
+            return self.problems.mistake(node.line, f"'{node.name}' is a net; write V({node.name}) for its voltage")
+        if node.name in declared.branches:
+            return self.problems.mistake(node.line, f"'{node.name}' is a branch; write V({node.name}) or I({node.name})")
+        return self.work.unknown(node.name, node.line, declared.names())
+
+    def _read(self, key, node) -> Quantity:
+        found = self.work.get(key)
+        if isinstance(found, Quantity):
+            return found
+        where = self.problems.place(found.line)[1] if found.line else 0
+        if found.line:
+            reason = f"is set on one side only of the condition at line {where}"
+        else:
+            reason = "is read before it is set"
+        raise self.problems.mistake(
+            node.line, f"variable '{node.name}' {reason}; what it held before would be hidden state. Set it first"
+        )
+
+    def _element(self, node):
+        name = self.resolve(node.name)
+        index = self.value(node.index)
+        if name in self.work.parameters and isinstance(self.work.parameters[name], tuple):
+            first = self.array_first(self.work.declared.parameters[name])
+            return self._pick([Quantity(e) for e in self.work.parameters[name]], first, index, node)
+        variable = self.work.declared.variables.get(name)
+        if variable is None or variable.size is None:
+            raise self.problems.mistake(node.line, f"'{node.name}' is no array")
+        first, count = self.array_span(variable)
+        if index.constant:
+            self._check_index(index.value, first, count, node)
+            return self._read((name, int(index.value)), node)
+        return self._pick([self._read((name, first + k), node) for k in range(count)], first, index, node)
+
+    def _check_index(self, index, first: int, count: int, node) -> None:
+        if not first <= index < first + count:
+            last = first + count - 1
+            raise self.problems.mistake(
+                node.line, f"index {index} of '{node.name}' is outside [{first}:{last}]"
+            )
+
+    def _pick(self, items, first, index, node) -> Quantity:
+        if index.constant:
+            self._check_index(index.value, first, len(items), node)
+            return items[int(index.value) - first]
+        result = items[-1].value
+        for k, item in reversed(list(enumerate(items[:-1]))):
+            hit = self.graph.compare("==", index, self.graph.const(first + k))
+            result = self.graph.select(hit, item.value, result)
+        return Quantity(result)
+
+    def array_span(self, declared) -> tuple[int, int]:
+        """First index and count of an array's elements."""
+        ends = [self.value(end) for end in declared.size]
+        if not all(end.constant for end in ends):
+            raise self.problems.mistake(declared.line, f"the size of '{declared.name}' must be a number")
+        low, high = sorted(int(end.value) for end in ends)
+        return low, high - low + 1
+
+    def array_first(self, declared) -> int:
+        """First index of an array."""
+        return self.array_span(declared)[0]
+
+    # operators
+    def _unary(self, node):
+        inner = self.quantity(node.operand)
+        if node.operator == "-":
+            return inner.each(self.graph.neg)
+        if node.operator == "+":
+            return inner
+        value = self.as_value(inner, node.line)
+        if node.operator == "!":
+            return Quantity(self.graph.not_(self.graph.truth(value)))
+        return Quantity(self.graph.sub(self.graph.const(-1), self.graph.to_whole(value)))
+
+    def _binary(self, node):
+        operator = node.operator
+        if operator in ("&&", "||"):
+            a, b = (self.graph.truth(self.value(x)) for x in (node.left, node.right))
+            return Quantity(self.graph.both(a, b) if operator == "&&" else self.graph.either(a, b))
+        a, b = self.quantity(node.left), self.quantity(node.right)
+        if operator == "+":
+            return add(self.graph, a, b)
+        if operator == "-":
+            return add(self.graph, a, b.each(self.graph.neg))
+        if operator == "*":
+            return self._times(a, b, node)
+        if operator == "/":
+            return self._over(a, b, node)
+        x, y = self.as_value(a, node.line), self.as_value(b, node.line)
+        if operator in COMPARE:
+            return Quantity(self.graph.compare(operator, x, y))
+        if operator == "**":
+            if x.whole and y.whole and not (y.constant and y.value < 0):
+                return Quantity(self.graph.to_whole(self.graph.make("pow", self.graph.real(x), self.graph.real(y))))
+            return Quantity(self.graph.make("pow", self.graph.real(x), self.graph.real(y)))
+        if operator == "%":
+            both = x.whole and y.whole
+            return Quantity(self.graph.whole_op("mod", x, y) if both else self.graph.real_mod(x, y))
+        return Quantity(self.graph.whole_op(WHOLE[operator], x, y))
+
+    def _times(self, a: Quantity, b: Quantity, node) -> Quantity:
+        if not b.plain and a.plain:
+            a, b = b, a
+        if a.plain or (b.plain and b.value.level < 2):
+            factor = b.value
+            return a.each(lambda part: self.graph.mul(part, factor))
+        if b.plain and a.charge is None:  # noise times a bias-dependent factor
+            return a.each(lambda part: self.graph.mul(part, b.value))
+        return Quantity(self.graph.mul(self.as_value(a, node.line), self.as_value(b, node.line)))
+
+    def _over(self, a: Quantity, b: Quantity, node) -> Quantity:
+        divisor = self.as_value(b, node.line)
+        self._warn_of_zero(divisor, node)
+        if a.value.whole and divisor.whole:
+            return Quantity(self.graph.whole_op("idiv", a.value, divisor))
+        if a.plain or divisor.level < 2 or a.charge is None:
+            return a.each(lambda part: self.graph.div(part, divisor))
+        return Quantity(self.graph.div(self.as_value(a, node.line), divisor))
+
+    def _warn_of_zero(self, divisor: Node, node) -> None:
+        if divisor.low <= 0 <= divisor.high and not self._guarded(divisor):
+            if divisor.constant:
+                self.problems.mistake(node.line, "division by zero")
+            elif divisor.level == 2 or divisor.op == "select":
+                what = written(node.right)
+                self.problems.warn(node.line, f"division by {what}, which can be 0; bound it, or test it before")
+
+    def _guarded(self, node: Node) -> bool:
+        """Whether a condition around here speaks of this very value."""
+        stack = list(self.work.guards)
+        while stack:
+            guard = stack.pop()
+            if guard is node:
+                return True
+            if guard.op in ("and", "or", "not", "<", ">", "<=", ">=", "==", "!="):
+                stack.extend(guard.operands)
+        return False
+
+    def _ternary(self, node):
+        condition = self.graph.truth(self.value(node.condition))
+        if condition.constant:
+            return self.quantity(node.yes if condition.value else node.no)
+        branching = Branching(condition, self.graph.current)
+        with self.work.side(branching, True):
+            yes = self.quantity(node.yes)
+        with self.work.side(branching, False):
+            no = self.quantity(node.no)
+        return choose(self.graph, branching, yes, no)
+
+    # functions and accesses
+    def _call(self, node):
+        name = node.name
+        if name in ACCESSES and name not in self.work.declared.functions:
+            return Quantity(self._access(node))
+        operator = getattr(self, f"_operator_{name}", None)
+        if operator is not None:
+            return operator(node)
+        if name in self.work.declared.functions:
+            return Quantity(self.call_function(self.work.declared.functions[name], node))
+        if name in NOT_SUPPORTED:
+            raise self.problems.mistake(node.line, f"{name} is not supported; {NOT_SUPPORTED[name]}")
+        if name not in IN_THE_LANGUAGE:
+            known = [*IN_THE_LANGUAGE, *self.work.declared.functions, "ddt", "idt", "ddx", "limexp", "white_noise"]
+            raise self.work.unknown(name, node.line, known, "function")
+        return Quantity(self._mathematical(name, node))
+
+    def _mathematical(self, name: str, node) -> Node:
+        function = FUNCTIONS[name]
+        if len(node.arguments) != function.arity:
+            raise self.problems.mistake(node.line, f"{name} takes {function.arity} argument(s), not {len(node.arguments)}")
+        arguments = [self.value(argument) for argument in node.arguments]
+        if name in ("min", "max", "abs") and all(a.whole for a in arguments):
+            return self.graph.to_whole(self.graph.make(name, *map(self.graph.real, arguments)))
+        arguments = [self.graph.real(a) for a in arguments]
+        if name == "exp":
+            self._warn_of_overflow(arguments[0], node)
+        return self.graph.make(name, *arguments)
+
+    def _warn_of_overflow(self, argument: Node, node) -> None:
+        if argument.level < 2 or argument.high <= LARGEST_EXPONENT or self._guarded(argument):
+            return
+        seeds = self.graph.seeds
+        if all(isinstance(seeds[k], Limited) for k in range(len(seeds)) if argument.seeds >> k & 1):
+            return
+        what = written(node.arguments[0])
+        self.problems.warn(node.line, f"exp({what}) can overflow; use limexp, or $limit the voltage with \"pnjlim\"")
+
+    def _access(self, node) -> Node:
+        """V(a, b), I(a, b), Temp(t), Pwr(t)."""
+        branch, sign = self.branch(node)
+        if node.name in ("V", "Temp"):
+            value = self.graph.probe(branch.plus, branch.minus)
+        else:
+            terminal = self.work.branches.get(branch)
+            if terminal is None:
+                terminal = self.work.new_terminal(f"flow({branch_name(self.work, branch)})", "current")
+                self.work.branches[branch] = terminal
+            value = self.graph.div(self.graph.probe(terminal), self.multiplicity())
+        return value if sign > 0 else self.graph.neg(value)
+
+    def branch(self, node) -> tuple[BranchKey, int]:
+        """The branch that an access names, and -1 where it is named the other way round."""
+        declared = self.work.declared
+        names = []
+        for argument in node.arguments:
+            if not isinstance(argument, tree.Name):
+                raise self.problems.mistake(node.line, f"{node.name}(...) takes nets or a branch by name")
+            names.append(argument.name)
+        if not 1 <= len(names) <= 2:
+            raise self.problems.mistake(node.line, f"{node.name}(...) takes one or two nets, or a branch")
+        if len(names) == 1 and names[0] in declared.branches:
+            key = declared.branches[names[0]]
+            self._check_access(node, (key.plus, key.minus))
+            return key, 1
+        ends = [net(declared, name, node.line) for name in names]
+        self._check_access(node, ends)
+        plus, minus = ends[0], ends[1] if len(ends) > 1 else GROUND
+        if plus == minus:
+            raise self.problems.mistake(node.line, f"both ends of {node.name}({', '.join(names)}) are the same net")
+        if plus == GROUND or (minus != GROUND and minus < plus):
+            return BranchKey(minus, plus), -1
+        return BranchKey(plus, minus), 1
+
+    def _check_access(self, node, ends) -> None:
+        words = POTENTIAL_OF if node.name in ("V", "Temp") else FLOW_OF
+        for end in ends:
+            if end == GROUND:
+                continue
+            terminal = self.work.terminals[end]
+            wanted = words[terminal.discipline]
+            if node.name != wanted:
+                raise self.problems.mistake(
+                    node.line, f"net '{terminal.name}' is {terminal.discipline}; use {wanted or 'another net'}(...)"
+                )
+
+    def _portcall(self, node):
+        raise self.problems.mistake(
+            node.line, f"{node.name}(<{node.port}>) is not supported; add up the currents of its branches"
+        )
+
+    # analog operators
+    def _operator_ddt(self, node):
+        self._count(node, 1, 2)
+        return Quantity(self.graph.const(0.0), self.value(node.arguments[0]))
+
+    def _operator_idt(self, node):
+        self._count(node, 1, 3)
+        if self.graph.current is not self.graph.top or self.work.in_loop:
+            raise self.problems.mistake(node.line, "idt cannot stand inside a condition that may change, or a loop")
+        rate = self.value(node.arguments[0])
+        terminal = self.work.new_terminal(f"idt{len(self.work.terminals)}", "state")
+        state = self.graph.probe(terminal)
+        flow = self.graph.neg(rate)
+        if len(node.arguments) > 1:
+            start = self.value(node.arguments[1])
+            flow = self.graph.select(self._static(), self.graph.sub(state, start), flow)
+        self.work.states.append((terminal, Quantity(flow, state)))
+        return Quantity(state)
+
+    def _static(self) -> Node:
+        return self.graph.compare("!=", self.graph.setting("static", (0.0, 1.0)), self.graph.const(0.0))
+
+    def _operator_ddx(self, node):
+        self._count(node, 2, 2)
+        access = node.arguments[1]
+        if not isinstance(access, tree.Call) or access.name not in ACCESSES or len(access.arguments) != 1:
+            raise self.problems.mistake(node.line, "ddx differentiates by V(net) or I(branch); write ddx(id, V(g))")
+        value = self.value(node.arguments[0])
+        if access.name in ("V", "Temp"):
+            terminal = net(self.work.declared, access.arguments[0].name, node.line)
+            self._check_access(access, [terminal])
+            slope = by_terminals(self.graph, value).get(terminal)
+        else:
+            probe = self._access(access)
+            terminal = self.graph.seeds[probe.seeds.bit_length() - 1].plus
+            slope = by_terminals(self.graph, value).get(terminal)
+            slope = None if slope is None else self.graph.mul(slope, self.multiplicity())
+        return Quantity(self.graph.const(0.0) if slope is None else slope)
+
+    def _operator_limexp(self, node):
+        self._count(node, 1, 1)
+        return Quantity(self.graph.make("limexp", self.graph.real(self.value(node.arguments[0]))))
+
+    def _operator_white_noise(self, node):
+        self._count(node, 1, 2)
+        return self._noise(node, "white", self.graph.const(0.0), 1)
+
+    def _operator_flicker_noise(self, node):
+        self._count(node, 2, 3)
+        return self._noise(node, "flicker", self.value(node.arguments[1]), 2)
+
+    def _noise(self, node, kind: str, exponent: Node, position: int) -> Quantity:
+        density = self.graph.real(self.value(node.arguments[0]))
+        name = node.arguments[position] if len(node.arguments) > position else None
+        text = name.value if isinstance(name, tree.Text) else kind
+        number = len(self.work.noise)
+        self.work.noise.append(NoiseSource(text, kind, node.line))
+        self.work.values["density", number] = Quantity(density)
+        self.work.values["exponent", number] = Quantity(self.graph.real(exponent))
+        return Quantity(self.graph.const(0.0), None, {number: self.graph.const(1.0)})
+
+    def _operator_analysis(self, node):
+        result = self.graph.const(0)
+        for argument in node.arguments:
+            word = argument.value if isinstance(argument, tree.Text) else ""
+            if word in ("static", "dc", "ic", "op", "nodeset"):
+                result = self.graph.either(result, self._static())
+            elif word in ("tran", "transient"):
+                result = self.graph.either(result, self.graph.not_(self._static()))
+            else:
+                self.problems.warn(node.line, f'analysis("{word}") counts as never; "static" and "tran" are told apart')
+        return Quantity(result)
+
+    def _count(self, node, least: int, most: int) -> None:
+        if not least <= len(node.arguments) <= most:
+            wanted = str(least) if least == most else f"{least} to {most}"
+            raise self.problems.mistake(node.line, f"{node.name} takes {wanted} argument(s), not {len(node.arguments)}")
+
+    # system functions
+    def _system(self, node):
+        function = getattr(self, "_system_" + node.name[1:], None)
+        if function is None:
+            if node.name in NOT_SUPPORTED:
+                raise self.problems.mistake(node.line, f"{node.name} is not supported; {NOT_SUPPORTED[node.name]}")
+            known = [f"${name[8:]}" for name in dir(self) if name.startswith("_system_")]
+            plain = node.name[1:]
+            if plain in IN_THE_LANGUAGE and plain in FUNCTIONS:
+                return Quantity(self._mathematical(plain, node))
+            raise self.problems.mistake(node.line, f"unknown system function {node.name}; there are {', '.join(known)}")
+        return Quantity(function(node))
+
+    def temperature(self) -> Node:
+        """Of the lane [K]."""
+        return self.graph.input("environment", 0, bounds=(1e-3, 1e9))
+
+    def multiplicity(self) -> Node:
+        """How many such devices stand in parallel."""
+        return self.graph.input("environment", 1, bounds=(1e-30, 1e30))
+
+    def _system_temperature(self, node):
+        return self.temperature()
+
+    def _system_vt(self, node):
+        kelvin = self.value(node.arguments[0]) if node.arguments else self.temperature()
+        return self.graph.mul(self.graph.const(BOLTZMANN_OVER_CHARGE), kelvin)
+
+    def _system_mfactor(self, node):
+        return self.multiplicity()
+
+    def _system_abstime(self, node):
+        return self.graph.setting("time", (0.0, 1e30))
+
+    _system_realtime = _system_abstime
+
+    def _system_simparam(self, node):
+        name = node.arguments[0].value if node.arguments and isinstance(node.arguments[0], tree.Text) else ""
+        if name == "gmin":
+            return self.graph.setting("gmin", (0.0, 1.0))
+        if name in SIMULATOR:
+            return self.graph.const(SIMULATOR[name])
+        if len(node.arguments) > 1:
+            return self.value(node.arguments[1])
+        raise self.problems.mistake(node.line, f'$simparam("{name}") is not known; give it a default: $simparam("{name}", 0)')
+
+    def _system_param_given(self, node):
+        name = node.arguments[0].name if node.arguments and isinstance(node.arguments[0], tree.Name) else ""
+        name = self.work.declared.aliases.get(name, name)
+        if name not in self.work.given:
+            raise self.work.unknown(name, node.line, list(self.work.given), "parameter")
+        return self.work.given[name]
+
+    def _system_port_connected(self, node):
+        name = node.arguments[0].name if node.arguments and isinstance(node.arguments[0], tree.Name) else ""
+        if name not in self.work.declared.module.ports:
+            raise self.problems.mistake(node.line, f"$port_connected: '{name}' is no port")
+        return self.graph.input("connected", self.work.declared.module.ports.index(name), True, (0, 1))
+
+    def _system_limit(self, node):
+        if len(node.arguments) < 2 or not isinstance(node.arguments[1], tree.Text):
+            raise self.problems.mistake(
+                node.line, '$limit takes a voltage and "pnjlim" or "fetlim"; functions of your own are not supported'
+            )
+        word = node.arguments[1].value
+        if word not in LIMITS:
+            raise self.problems.mistake(node.line, f'$limit knows {", ".join(LIMITS)}, not "{word}"')
+        kind, count = LIMITS[word]
+        if len(node.arguments) != 2 + count:
+            raise self.problems.mistake(node.line, f'$limit(..., "{word}") takes {count} further argument(s)')
+        value = self.value(node.arguments[0])
+        arguments = tuple(self.graph.real(self.value(a)) for a in node.arguments[2:])
+        if any(a.level == 2 and a.region is not self.graph.top for a in (value, *arguments)):
+            raise self.problems.mistake(node.line, "what $limit takes must not depend on a condition; limit before it")
+        return self.graph.limited(kind, value, arguments)
+
+
+def branch_name(work: Work, branch: BranchKey) -> str:
+    """A branch as a person would write it."""
+    if branch.name:
+        return branch.name
+    ends = [work.terminals[end].name for end in (branch.plus, branch.minus) if end != GROUND]
+    return ",".join(ends)
+
+
+def written(node: tree.Node) -> str:
+    """An expression as text, for messages."""
+    match node:
+        case tree.Number():
+            return f"{node.value:g}"
+        case tree.Name():
+            return node.name
+        case tree.Element():
+            return f"{node.name}[{written(node.index)}]"
+        case tree.Unary():
+            return f"{node.operator}{written(node.operand)}"
+        case tree.Binary():
+            return f"({written(node.left)} {node.operator} {written(node.right)})"
+        case tree.Ternary():
+            return f"({written(node.condition)} ? {written(node.yes)} : {written(node.no)})"
+        case tree.Call() | tree.System():
+            return f"{node.name}({', '.join(map(written, node.arguments))})" if node.arguments else node.name
+        case tree.Text():
+            return f'"{node.value}"'
+        case _:
+            return "..."
+
