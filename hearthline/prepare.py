@@ -14,7 +14,7 @@ def prepare(say: Callable[[str], None]) -> None:
     total = len(KINDS) + 1
     for number, (letter, kind) in enumerate(KINDS.items(), 1):
         say(f"[{number}/{total}] kernel of {letter} parts")
-        _ = kind.kernel.compiled
+        _ = kind.kernel.address
     say(f"[{total}/{total}] Newton over lanes")
     import hearthline.core.engine.drive  # noqa: F401  compiled as it is imported
 

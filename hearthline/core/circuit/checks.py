@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist
 from hearthline.core.circuit.sets import DisjointSets
 from hearthline.core.errors import CircuitError
 
-DC_PATHS: dict[str, tuple[tuple[int, int], ...]] = {
-    "R": ((0, 1),), "L": ((0, 1),), "V": ((0, 1),), "E": ((0, 1),), "H": ((0, 1),), "D": ((0, 1),),
-    "M": ((0, 2), (0, 3), (2, 3)), "C": (), "I": (), "G": (), "F": (),
-}  # fmt: skip
-"""Pairs of terminals between which each kind lets a direct current flow."""
+Paths = Callable[[Element], tuple[tuple[int, int], ...]]
+
+CONDUCTING = ("R", "L", "V", "E", "H")
+"""Kinds that let a direct current flow between their first two terminals."""
 
 VOLTAGE_DEFINED = ("V", "L", "E", "H")
 
 
-def check(netlist: Netlist) -> None:
-    """Raises CircuitError at the first thing that makes `netlist` unsolvable, naming net, part and place."""
+def plain_paths(element: Element) -> tuple[tuple[int, int], ...]:
+    """Pairs of terminals between which a direct current flows in an elementary part."""
+    return ((0, 1),) if element.kind in CONDUCTING else ()
+
+
+def check(netlist: Netlist, paths: Paths = plain_paths) -> None:
+    """Raises CircuitError at the first thing that makes `netlist` unsolvable, naming net, part and place.
+
+    `paths` tells between which terminals of an element a direct current flows.
+    """
     if not netlist.elements:
         raise CircuitError("the circuit is empty; place a part or write one in the deck")
     _check_ground(netlist)
-    _check_paths(netlist)
+    _check_paths(netlist, paths)
     _check_loops(netlist)
 
 
@@ -31,10 +38,10 @@ def _check_ground(netlist: Netlist) -> None:
         raise _error(netlist.elements[0], "no part is connected to ground; connect one net to ground (node 0)", "")
 
 
-def _check_paths(netlist: Netlist) -> None:
+def _check_paths(netlist: Netlist, paths: Paths) -> None:
     sets = DisjointSets()
     for element in netlist.elements:
-        for a, b in DC_PATHS[element.kind]:
+        for a, b in paths(element):
             sets.join(element.nets[a], element.nets[b])
     for net in netlist.nets:
         if not sets.joined(net, GROUND):

@@ -18,6 +18,7 @@ from hearthline.core.engine.newton import (
     ITERATION_COUNT,
     LAST_COLUMN,
     MEMORY_PLACE,
+    NOISE_PLACE,
     READOUT_PLACE,
     SETTING_PLACE,
     SINGULAR,
@@ -30,7 +31,7 @@ from hearthline.core.engine.newton import (
     newton,
 )  # fmt: skip
 from hearthline.core.engine.outcome import Helper
-from hearthline.core.models.signature import GMIN, OPTIONS, READOUT, SCALE, START, START_MODE, TRUST
+from hearthline.core.models.signature import GMIN, OPTIONS, READOUT, SCALE, SPAN_BYTES, START, START_MODE, STATIC, TRUST, call_kernel
 
 GMIN_LEFT = int(Helper.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
@@ -41,14 +42,14 @@ def new_state(circuit, flag, limits):
     """Fresh arrays for one worker."""
     at = circuit.places
     work = np.zeros(at[END_PLACE])
-    work[GMIN], work[SCALE], work[START_MODE] = limits[GMIN_LIMIT], 1.0, START
+    work[GMIN], work[SCALE], work[START_MODE], work[STATIC] = limits[GMIN_LIMIT], 1.0, START, 1.0
     x = work[at[X_PLACE] : at[VALUE_PLACE]]
     size = x.shape[0]
     flat = np.zeros(size * size)
     return State(
-        work, work[at[SETTING_PLACE] : at[X_PLACE]], x, work[at[VALUE_PLACE] : at[MEMORY_PLACE]],
+        work, work.ctypes.data, work[at[SETTING_PLACE] : at[X_PLACE]], x, work[at[VALUE_PLACE] : at[MEMORY_PLACE]],
         work[at[MEMORY_PLACE] : at[FLOW_PLACE]], work[at[FLOW_PLACE] : at[SLOPE_PLACE]],
-        work[at[SLOPE_PLACE] : at[CHARGE_PLACE]], work[at[READOUT_PLACE] : at[END_PLACE]],
+        work[at[SLOPE_PLACE] : at[CHARGE_PLACE]], work[at[READOUT_PLACE] : at[NOISE_PLACE]],
         flat, flat.reshape((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), flag, limits,
     )  # fmt: skip
 
@@ -71,8 +72,9 @@ def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
         kept[j] = state.x[unknowns[j]]
     if readouts.shape[0] == 0:
         return
-    for g in range(circuit.spans.shape[0]):
-        circuit.kernels[g](READOUT, circuit.spans[g], circuit.nodes, state.work)
+    for g in range(circuit.kernels.shape[0]):
+        span = circuit.span_address + g * SPAN_BYTES
+        call_kernel(circuit.kernels[g], READOUT, span, circuit.node_address, state.address)
     for j in range(readouts.shape[0]):
         kept_readouts[j] = state.readout[readouts[j]]
 

@@ -14,7 +14,7 @@ from numba import float64, int32, int64
 
 from hearthline.core.engine import dense
 from hearthline.core.engine.outcome import Outcome
-from hearthline.core.models.signature import FLOW, KERNELS, LIMIT, OPTIONS, START_MODE
+from hearthline.core.models.signature import FLOW, LIMIT, OPTIONS, SPAN_BYTES, START_MODE, call_kernel
 
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
@@ -30,8 +30,9 @@ SINGULAR, NOT_A_NUMBER, STOPPED = int(Outcome.SINGULAR), int(Outcome.NOT_A_NUMBE
 
 
 class Circuit(NamedTuple):
-    """What all lanes share: compiled kernels and the span of each, where terminals stand in the work array and in the
-    solution, the slopes' slots in the matrix, the number of nets, and where each stretch of the work array begins."""
+    """What all lanes share: addresses of the kernels and the span of each, where terminals stand in the work array and in
+    the solution, the slopes' slots in the matrix, the number of nets, where each stretch of the work array begins, and
+    the addresses of `spans` and `nodes`."""
 
     kernels: object
     spans: object
@@ -40,13 +41,16 @@ class Circuit(NamedTuple):
     slots: object
     nets: object
     places: object
+    span_address: object
+    node_address: object
 
 
 class State(NamedTuple):
-    """What one worker changes as it goes: its work array, and views of its stretches by name; the matrix, and the same
+    """What one worker changes as it goes: its work array and the address of it, and views of its stretches by name; the matrix, and the same
     memory as `flat`; the right side in `step`, which ends as the last Newton step."""
 
     work: object
+    address: object
     setting: object
     x: object
     values: object
@@ -63,11 +67,11 @@ class State(NamedTuple):
 
 
 SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITY_PLACE = range(8)
-READOUT_PLACE, END_PLACE = 8, 9
+READOUT_PLACE, NOISE_PLACE, END_PLACE = 8, 9, 10
 """Entries of `places`."""
 
 _F, _M, _I, _N = float64[::1], float64[:, ::1], int64[::1], int32[::1]
-CIRCUIT = nb.types.NamedTuple((KERNELS, int64[:, ::1], _N, _N, _I, int64, _I), Circuit)
+CIRCUIT = nb.types.NamedTuple((_I, int64[:, ::1], _N, _N, _I, int64, _I, int64, int64), Circuit)
 
 
 @nb.njit(inline="always", **OPTIONS)
@@ -77,8 +81,9 @@ def assemble(circuit, state):
     Inlined, because handing over two dozen arrays takes as long as the work.
     """
     limited = 0
-    for g in range(circuit.spans.shape[0]):
-        limited += circuit.kernels[g](FLOW, circuit.spans[g], circuit.nodes, state.work)
+    for g in range(circuit.kernels.shape[0]):
+        span = circuit.span_address + g * SPAN_BYTES
+        limited += call_kernel(circuit.kernels[g], FLOW, span, circuit.node_address, state.address)
     right, flat, rows, flow = state.step, state.flat, circuit.rows, state.flow
     slots, slope = circuit.slots, state.slope
     for j in range(right.shape[0]):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
-from types import ModuleType
+from typing import Protocol
+
+import numpy as np
 
 SAID_NOTE, SAID_WARNING, SAID_FINISH = "note", "warning", "finish"
 
@@ -71,6 +72,14 @@ class Terminal:
     discipline: str
 
 
+class Code(Protocol):
+    """Where the machine code comes from."""
+
+    @property
+    def loaded(self):
+        """The two functions, made or loaded when first asked for."""
+
+
 @dataclass(frozen=True, eq=False)
 class Module:
     """A Verilog-A module as the compiler leaves it.
@@ -98,19 +107,21 @@ class Module:
     warnings: tuple[tuple[str, int, str], ...]
     meaning: str
     source: str
-    code: ModuleType = field(repr=False)
+    code: Code = field(repr=False)
 
     @classmethod
-    def of(cls, code: ModuleType) -> Module:
-        """The module that a generated file describes."""
-        d = code.MODULE
-        return cls(
-            d["name"], d["file"], d["ports"], tuple(Terminal(*t) for t in d["terminals"]),
-            tuple(ModuleParameter(*i) for i in d["inputs"]), d["aliases"], tuple(d["strings"]), d["values"], d["memory"],
-            tuple(d["slope"]), tuple(d["capacity"]), tuple(ModuleReadout(*r) for r in d["readouts"]),
-            tuple(NoiseSource(*n) for n in d["noise"]), tuple(d["checks"]), tuple(Collapse(*c) for c in d["collapses"]),
-            tuple(Said(*s) for s in d["said"]), tuple(d["warnings"]), d["meaning"], d["source"], code,
-        )  # fmt: skip
+    def of(cls, description: dict, code: Code) -> Module:
+        """The module of a description as the compiler writes it."""
+        tuples = {
+            "terminals": Terminal, "parameters": ModuleParameter, "readouts": ModuleReadout, "noise": NoiseSource,
+            "collapses": Collapse, "said": Said,
+        }  # fmt: skip
+        made = {key: tuple(kind(*entry) for entry in description[key]) for key, kind in tuples.items()}
+        for key in ("slope", "capacity", "warnings"):
+            made[key] = tuple(tuple(entry) for entry in description[key])
+        for key in ("strings", "checks"):
+            made[key] = tuple(description[key])
+        return cls(**{**description, **made}, code=code)
 
     @property
     def port_names(self) -> tuple[str, ...]:
@@ -130,16 +141,12 @@ class Module:
         found.update({name: found[target] for name, target in self.aliases.items() if target in found})
         return {name.lower(): k for name, k in found.items()} | found
 
-    @cached_property
-    def _functions(self) -> tuple[Callable, Callable]:
-        return self.code.compiled()
-
     @property
-    def compiled(self) -> Callable:
-        """The kernel, of the signature of all kernels: compiled, or read from the cache, when first asked for."""
-        return self._functions[0]
+    def address(self) -> int:
+        """Of the kernel, for compiled callers; the machine code is made or loaded when it is first asked for."""
+        return self.code.loaded.address
 
-    @property
-    def setup(self) -> Callable:
-        """`setup(p, given, connected, environment, out, notes)`, a row for each instance and lane."""
-        return self._functions[1]
+    def setup(self, p, given, connected, environment, out, notes) -> None:
+        """Fills `out` and `notes`, a row for each instance and lane; all are arrays (rows, ...) of float64."""
+        arrays = (p, given, connected, environment, out, notes)
+        self.code.loaded.setup(len(p), *(np.ascontiguousarray(a).ctypes.data for a in arrays))

@@ -4,6 +4,8 @@ A kernel evaluates every instance of its model in one lane:
 
     limited = kernel(wants, span, nodes, w)
 
+four machine words: a number and three addresses, so that kernels can come from any compiler and a call costs nothing.
+
 wants     bits: FLOW (currents and their slopes), CHARGE (charges and theirs), READOUT (operating-point variables),
           NOISE (noise densities)
 span      (10,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
@@ -37,37 +39,39 @@ from collections.abc import Callable
 from functools import cached_property
 
 import numba as nb
+from llvmlite import ir
 from numba import float64, int32, int64
+from numba.extending import intrinsic
+from numba.types import CPointer
 
 FLOW, CHARGE, READOUT, NOISE = 1, 2, 4, 8
 COUNT, NODE0, VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITY0, READOUT0, NOISE0 = range(10)
+SPAN_BYTES = 80
 GMIN, SCALE, START_MODE, STATIC, TIME = range(5)
 SETTINGS = 5
 LIMIT, START, TRUST = 0.0, 1.0, 2.0
 
-KERNEL = int64(int64, int64[::1], int32[::1], float64[::1])
-KERNEL_TYPE = nb.types.FunctionType(KERNEL)
-KERNELS = nb.types.ListType(KERNEL_TYPE)
+KERNEL = int64(int64, CPointer(int64), CPointer(int32), CPointer(float64))
 
 OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy"}
 """How every compiled function of the engine is compiled."""
 
 
 class Kernel:
-    """A device kernel: compiled, or read from its cache, when it is first asked for and not at import.
-
-    Functions that kernels and drivers call need no signature of their own: they are compiled into their callers, and
-    when those come from the cache nothing else has to be read.
-    """
+    """A kernel written in Python: compiled, or read from its cache, when it is first asked for and not at import."""
 
     def __init__(self, function: Callable):
         self.function = function
         self.__doc__ = function.__doc__
 
     @cached_property
-    def compiled(self) -> Callable:
-        """The compiled function, of the signature above."""
-        return nb.njit(KERNEL, **OPTIONS)(self.function)
+    def _compiled(self):
+        return nb.cfunc(KERNEL, **OPTIONS)(self.function)
+
+    @property
+    def address(self) -> int:
+        """Where the compiled function is."""
+        return self._compiled.address
 
 
 def kernel(function: Callable) -> Kernel:
@@ -75,13 +79,21 @@ def kernel(function: Callable) -> Kernel:
     return Kernel(function)
 
 
-@nb.njit(KERNELS(), **OPTIONS)
-def no_kernels():
-    """An empty list of kernels. Compiled and cached, because the list class compiles itself anew in every process."""
-    return nb.typed.List.empty_list(KERNEL_TYPE)
+@intrinsic
+def call_kernel(typingctx, address, wants, span, nodes, work):
+    """Calls the kernel at an address, with addresses of its arrays; for compiled code."""
+    result = int64(int64, int64, int64, int64, int64)
+
+    def codegen(context, builder, signature, arguments):
+        word = ir.IntType(64)
+        kind = ir.FunctionType(word, [word] * 4)
+        function = builder.inttoptr(arguments[0], kind.as_pointer())
+        return builder.call(function, arguments[1:])
+
+    return result, codegen
 
 
-@nb.njit(nb.void(KERNELS, KERNEL_TYPE), **OPTIONS)
-def add_kernel(kernels, one):
-    """Appends to such a list."""
-    kernels.append(one)
+@nb.njit(int64(int64, int64, int64[::1], int32[::1], float64[::1]), **OPTIONS)
+def evaluate(address, wants, span, nodes, w):
+    """Calls the kernel at an address, from Python: with one span and whole arrays."""
+    return call_kernel(address, wants, span.ctypes.data, nodes.ctypes.data, w.ctypes.data)

@@ -7,14 +7,17 @@ from dataclasses import dataclass, field
 
 from hearthline.core.circuit.netlist import Card, Scope
 from hearthline.core.errors import CircuitError
+from hearthline.core.models.module import Module
 
 
 @dataclass(frozen=True)
 class Corner:
-    """One corner section: its cards by lower-case name, and the parameters their values may use."""
+    """One corner section: its cards by lower-case name, the parameters their values may use, and Verilog-A modules by
+    lower-case name, beside those that come with Hearthline."""
 
     cards: Mapping[str, Card]
     scope: Scope = field(default_factory=Scope)
+    modules: Mapping[str, Module] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -23,17 +23,8 @@ class Readout:
 
 
 @dataclass(frozen=True)
-class Inside:
-    """A series resistance of a device [Ohm], None where the model has none: `terminal` moves to an inner net behind it."""
-
-    terminal: int
-    suffix: str
-    resistance: Callable[[Numbers, Numbers], np.ndarray | None]
-
-
-@dataclass(frozen=True)
 class DeviceKind:
-    """A kind of part as the engine sees it.
+    """A kind of elementary part as the engine sees it.
 
     `prepare_card(card, celsius)` works out once for each model what its instances share; `prepare(instance, card, celsius)`
     turns that and the instance's parameters, each an array with one entry a lane, into the values of the kernel. Both
@@ -49,14 +40,21 @@ class DeviceKind:
     defaults: Mapping[str, float | None] = field(default_factory=dict)
     card_kinds: tuple[str, ...] = ()
     card_defaults: Mapping[str, float | None] = field(default_factory=dict)
-    card_later: frozenset[str] = frozenset()
     prepare_card: Callable[[Numbers, np.ndarray], Numbers] = lambda card, celsius: card
     needed: tuple[str, ...] = ()
-    memory: int = 0
     branch: bool = False
     controlled_by_branch: bool = False
-    inside: tuple[Inside, ...] = ()
     must_be_positive: tuple[str, ...] = ()
+
+    memory = 0
+    noise = 0
+
+    @property
+    def slope(self) -> tuple[tuple[int, int], ...]:
+        """Which (row, column) its kernel writes slopes for, in that order; the same for charges."""
+        return tuple((row, column) for row in range(self.width) for column in range(self.width))
+
+    capacity = slope
 
     @property
     def width(self) -> int:
@@ -77,7 +75,7 @@ def check_names(element: Element, kind: DeviceKind, card: Card | None) -> None:
     if card is None:
         return
     for name in card.values:
-        if name not in kind.card_defaults and name not in kind.card_later:
+        if name not in kind.card_defaults:
             raise CircuitError(
                 f"model {card.name}: there is no parameter '{name}'; there are {', '.join(kind.card_defaults)}",
                 file=card.place.file,

@@ -6,25 +6,40 @@ The cache goes by the content: the text after its directives, and the compiler i
 from __future__ import annotations
 
 import hashlib
-import importlib.util
+import json
 import os
 import sys
 import tempfile
 from collections.abc import Callable
-from functools import cache
+from dataclasses import dataclass
+from functools import cache, cached_property
 from pathlib import Path
-from types import ModuleType
 
-import numba
 from platformdirs import user_cache_path
 
 from hearthline.core.errors import ModelError
 from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
 from hearthline.core.models.veriloga.problems import Problems, Unusable
-from hearthline.core.models.veriloga.source import Source, read_source
+from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
 
 HERE = Path(__file__).resolve().parent
-INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", HERE.parent / "signature.py", HERE.parent / "limiting.py")
+INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", STANDARD / "limiting.vams")
+
+
+@dataclass(frozen=True)
+class CachedCode:
+    """The machine code of a module: made from its text in LLVM's language, unless that has been done already."""
+
+    stem: Path
+
+    @cached_property
+    def loaded(self) -> Loaded:
+        """The two functions."""
+        path = self.stem.with_suffix(".o")
+        if not path.is_file():
+            _write(path, to_object(self.stem.with_suffix(".ll").read_text(encoding="utf-8")))
+        return Loaded(path.read_bytes())
 
 
 def compile_file(path: Path, shown: str | None = None, say: Callable[[str], None] = lambda text: None) -> tuple[Module, ...]:
@@ -49,13 +64,26 @@ def compile_text(
     source = read_source(text, shown, folder)
     source.problems.check()
     stem = _key(source, shown)
-    files = sorted(cache_folder().glob(f"{stem}_*.py"))
-    if not files:
-        files = _generate(source, shown, stem, say)
-    return tuple(Module.of(_load(file)) for file in files)
+    index = cache_folder() / f"{stem}.json"
+    if index.is_file():
+        descriptions = json.loads(index.read_text(encoding="utf-8"))
+    else:
+        descriptions = _generate(source, shown, stem, say)
+    return tuple(_module(stem, k, description) for k, description in enumerate(descriptions))
 
 
-def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None]) -> list[Path]:
+_KNOWN: dict[str, Module] = {}
+
+
+def _module(stem: str, number: int, description: dict) -> Module:
+    """One module object for one content, so that machine code is loaded once in a process."""
+    key = f"{stem}_{number}"
+    if key not in _KNOWN:
+        _KNOWN[key] = Module.of(description, CachedCode(cache_folder() / key))
+    return _KNOWN[key]
+
+
+def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None]) -> list[dict]:
     # late, because a text that is in the cache needs no parser
     from hearthline.core.models.veriloga.equations import equations_of
     from hearthline.core.models.veriloga.generate import generate
@@ -70,17 +98,21 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
         raise
     if not trees:
         problems.mistake_at(shown, 1, "there is no module in this text; write `module name(ports); ... endmodule`")
-    texts = []
+    made = []
     for module in trees:
         say(f"{shown}: equations of {module.name}")
         try:
-            texts.append(generate(equations_of(module, problems), shown))
+            made.append(generate(equations_of(module, problems), shown))
         except Unusable:
             continue
         except RecursionError:
             problems.mistake(module.line, "an expression is nested too deeply; use variables in between")
     problems.check()
-    return [_write(cache_folder() / f"{stem}_{k}.py", text) for k, text in enumerate(texts)]
+    for k, (_, text) in enumerate(made):
+        _write(cache_folder() / f"{stem}_{k}.ll", text.encode())
+    descriptions = [description for description, _ in made]
+    _write(cache_folder() / f"{stem}.json", json.dumps(descriptions).encode())
+    return descriptions
 
 
 def check_text(text: str, shown: str, folder: Path | None = None) -> Problems:
@@ -109,7 +141,7 @@ def cache_folder() -> Path:
 @cache
 def _compiler() -> bytes:
     """Stands for this compiler: its own files and the version of what makes machine code of them."""
-    digest = hashlib.sha256(f"{numba.__version__} {sys.version}".encode())
+    digest = hashlib.sha256(f"{processor()} {sys.version}".encode())
     for path in INGREDIENTS:
         digest.update(path.read_bytes())
     return digest.digest()
@@ -122,24 +154,9 @@ def _key(source: Source, shown: str) -> str:
     return f"{stem[:40]}_{digest.hexdigest()[:20]}"
 
 
-def _write(path: Path, text: str) -> Path:
+def _write(path: Path, content: bytes) -> None:
     """Whole or not at all, so that another process never reads half a file."""
     handle, name = tempfile.mkstemp(dir=path.parent, suffix=".tmp")
-    with os.fdopen(handle, "w", encoding="utf-8") as file:
-        file.write(text)
+    with os.fdopen(handle, "wb") as file:
+        file.write(content)
     os.replace(name, path)
-    return path
-
-
-def _load(path: Path) -> ModuleType:
-    name = f"hearthline_model_{path.stem}"
-    if name not in sys.modules:
-        spec = importlib.util.spec_from_file_location(name, path)
-        code = importlib.util.module_from_spec(spec)
-        sys.modules[name] = code
-        try:
-            spec.loader.exec_module(code)
-        except BaseException:
-            del sys.modules[name]
-            raise
-    return sys.modules[name]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core.models.signature import LIMIT, START
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import ACCESSES, FLOW_OF, GROUND, POTENTIAL_OF, BranchKey, net
 from hearthline.core.models.veriloga.derivative import by_terminals
@@ -14,7 +15,9 @@ from hearthline.core.models.veriloga.work import NoiseSource, Work
 ARITHMETIC = ("+", "-", "*", "/", "%", "**")
 COMPARE = ("<", ">", "<=", ">=", "==", "!=")
 WHOLE = {"&": "&", "|": "|", "^": "^", "<<": "<<", ">>": ">>", "<<<": "<<", ">>>": ">>"}
-LIMITS = {"pnjlim": ("junction", 2), "fetlim": ("gate", 1), "vdslim": ("channel", 0)}
+LIMITS = {"pnjlim": 2, "fetlim": 1, "vdslim": 0}
+"""Ways of $limit and their further arguments; the functions stand in `standard/limiting.vams`."""
+
 NOT_SUPPORTED = {
     "absdelay": "a delay is not available in this version; approximate it by a chain of RC sections",
     "laplace_nd": "write the transfer function with internal nets and ddt", "laplace_np": "use internal nets and ddt",
@@ -37,7 +40,7 @@ class Expressions:
     def __init__(self, work: Work):
         self.work, self.graph, self.problems = work, work.graph, work.problems
         self.call_function = None
-        self.constant_only = False
+        self.call_limit = None
 
     # entry points
     def quantity(self, node: tree.Node) -> Quantity:
@@ -485,14 +488,31 @@ class Expressions:
         word = node.arguments[1].value
         if word not in LIMITS:
             raise self.problems.mistake(node.line, f'$limit knows {", ".join(LIMITS)}, not "{word}"')
-        kind, count = LIMITS[word]
-        if len(node.arguments) != 2 + count:
-            raise self.problems.mistake(node.line, f'$limit(..., "{word}") takes {count} further argument(s)')
-        value = self.value(node.arguments[0])
-        arguments = tuple(self.graph.real(self.value(a)) for a in node.arguments[2:])
-        if any(a.level == 2 and a.region is not self.graph.top for a in (value, *arguments)):
-            raise self.problems.mistake(node.line, "what $limit takes must not depend on a condition; limit before it")
-        return self.graph.limited(kind, value, arguments)
+        if len(node.arguments) != 2 + LIMITS[word]:
+            raise self.problems.mistake(node.line, f'$limit(..., "{word}") takes {LIMITS[word]} further argument(s)')
+        with self.graph.within(self.graph.top):
+            value = self.graph.real(self.value(node.arguments[0]))
+            arguments = tuple(self.graph.real(self.value(a)) for a in node.arguments[2:])
+            if any(a.level == 2 and a.region is not self.graph.top for a in (value, *arguments)):
+                raise self.problems.mistake(node.line, "what $limit takes must not depend on a condition; limit before it")
+            known = self.graph.known_limit(word, value, arguments)
+            return known or self._limit(word, value, arguments, node)
+
+    def _limit(self, word: str, value: Node, arguments: tuple[Node, ...], node) -> Node:
+        """Limited in an iteration; at the start where the device conducts; else as it is."""
+        graph = self.graph
+        before = graph.memory()
+        stepped = self.call_limit(word, (value, before, *arguments), node)
+        start = {
+            # a breakdown far away starts where it is
+            "pnjlim": lambda: graph.select(graph.compare(">", value, graph.const(-0.5)), arguments[1], value),
+            "fetlim": lambda: graph.add(arguments[0], graph.const(0.1)),
+            "vdslim": lambda: graph.const(0.1),
+        }[word]()
+        mode = graph.node("mode", (), 2, region=graph.top)
+        other = graph.select(graph.compare("==", mode, graph.const(START)), start, value)
+        at = graph.select(graph.compare("==", mode, graph.const(LIMIT)), stepped, other)
+        return graph.limited(word, value, arguments, at)
 
 
 def branch_name(work: Work, branch: BranchKey) -> str:

@@ -1,4 +1,4 @@
-"""The mathematical functions of the language: how each is folded, differentiated, bounded and written in Python.
+"""The mathematical functions of the language: how each is folded, differentiated, bounded, and called in machine code.
 
 Verilog-AMS LRM 2.4, section 4.3.
 """
@@ -17,11 +17,11 @@ LARGEST_EXPONENT = 700.0
 @dataclass(frozen=True)
 class MathFunction:
     """`fold` computes it for numbers; `slope(g, node, k)` is its derivative by argument k, built with the graph `g`;
-    `python` is what is written for it; `bounds` gives its interval from those of its arguments."""
+    `symbol` is what the machine code calls; `bounds` gives its interval from those of its arguments."""
 
     fold: Callable[..., float]
     slope: Callable
-    python: str
+    symbol: str
     arity: int = 1
     bounds: Callable[..., tuple[float, float]] = lambda *intervals: (-INF, INF)
 
@@ -97,84 +97,84 @@ def _one_plus_square(g, x):
 
 
 FUNCTIONS: dict[str, MathFunction] = {
-    "exp": MathFunction(_exp, lambda g, n, k: n, "math.exp", 1, _monotone(_exp)),
+    "exp": MathFunction(_exp, lambda g, n, k: n, "llvm.exp.f64", 1, _monotone(_exp)),
     "limexp": MathFunction(
         limexp,
         lambda g, n, k: g.select(g.compare("<", _arg(n), g.const(80.0)), n, g.const(math.exp(80.0))),
         "limexp", 1, lambda a: (0.0, INF),
     ),
     "expm1": MathFunction(
-        lambda x: math.expm1(min(x, 709.0)), lambda g, n, k: g.add(n, g.const(1.0)), "math.expm1", 1,
+        lambda x: math.expm1(min(x, 709.0)), lambda g, n, k: g.add(n, g.const(1.0)), "expm1", 1,
         _monotone(lambda x: math.expm1(x) if x < 709.0 else INF),
     ),
     "ln1p": MathFunction(
-        math.log1p, _reciprocal_of(lambda g, n: g.add(g.const(1.0), _arg(n))), "math.log1p", 1,
+        math.log1p, _reciprocal_of(lambda g, n: g.add(g.const(1.0), _arg(n))), "log1p", 1,
         _monotone(_guarded(math.log1p, -1.0)),
     ),
     "ln": MathFunction(
-        math.log, _reciprocal_of(lambda g, n: _arg(n)), "math.log", 1, _monotone(_guarded(math.log, 0.0))
+        math.log, _reciprocal_of(lambda g, n: _arg(n)), "llvm.log.f64", 1, _monotone(_guarded(math.log, 0.0))
     ),
     "log": MathFunction(
-        math.log10, lambda g, n, k: g.div(g.const(1.0 / math.log(10.0)), _arg(n)), "math.log10", 1,
+        math.log10, lambda g, n, k: g.div(g.const(1.0 / math.log(10.0)), _arg(n)), "llvm.log10.f64", 1,
         _monotone(_guarded(math.log10, 0.0)),
     ),
     "sqrt": MathFunction(
-        math.sqrt, lambda g, n, k: g.div(g.const(0.5), n), "math.sqrt", 1,
+        math.sqrt, lambda g, n, k: g.div(g.const(0.5), n), "llvm.sqrt.f64", 1,
         lambda a: (math.sqrt(max(a[0], 0.0)), math.sqrt(max(a[1], 0.0))),
     ),
     "abs": MathFunction(
-        abs, lambda g, n, k: g.select(g.compare("<", _arg(n), g.const(0.0)), g.const(-1.0), g.const(1.0)), "abs", 1,
+        abs, lambda g, n, k: g.select(g.compare("<", _arg(n), g.const(0.0)), g.const(-1.0), g.const(1.0)), "llvm.fabs.f64", 1,
         _even(1),
     ),
-    "floor": MathFunction(math.floor, lambda g, n, k: None, "math.floor", 1, lambda a: (a[0] - 1, a[1])),
-    "ceil": MathFunction(math.ceil, lambda g, n, k: None, "math.ceil", 1, lambda a: (a[0], a[1] + 1)),
+    "floor": MathFunction(math.floor, lambda g, n, k: None, "llvm.floor.f64", 1, lambda a: (a[0] - 1, a[1])),
+    "ceil": MathFunction(math.ceil, lambda g, n, k: None, "llvm.ceil.f64", 1, lambda a: (a[0], a[1] + 1)),
     "min": MathFunction(
-        min, lambda g, n, k: g.select(g.compare("<", *n.args), g.const(1.0 - k), g.const(0.0 + k)), "min", 2, _hull(min)
+        min, lambda g, n, k: g.select(g.compare("<", *n.args), g.const(1.0 - k), g.const(0.0 + k)), "lesser", 2, _hull(min)
     ),
     "max": MathFunction(
-        max, lambda g, n, k: g.select(g.compare(">", *n.args), g.const(1.0 - k), g.const(0.0 + k)), "max", 2, _hull(max)
+        max, lambda g, n, k: g.select(g.compare(">", *n.args), g.const(1.0 - k), g.const(0.0 + k)), "greater", 2, _hull(max)
     ),
-    "pow": MathFunction(math.pow, _power_slope, "math.pow", 2, _pow_bounds),
+    "pow": MathFunction(math.pow, _power_slope, "llvm.pow.f64", 2, _pow_bounds),
     "power_slope": MathFunction(
         lambda a, b, p: b * math.pow(a, b - 1.0),
         lambda g, n, k: _second_power_slope(g, n, k), "power_slope", 3,
     ),
-    "sin": MathFunction(math.sin, lambda g, n, k: g.make("cos", _arg(n)), "math.sin", 1, lambda a: (-1.0, 1.0)),
+    "sin": MathFunction(math.sin, lambda g, n, k: g.make("cos", _arg(n)), "llvm.sin.f64", 1, lambda a: (-1.0, 1.0)),
     "cos": MathFunction(
-        math.cos, lambda g, n, k: g.neg(g.make("sin", _arg(n))), "math.cos", 1, lambda a: (-1.0, 1.0)
+        math.cos, lambda g, n, k: g.neg(g.make("sin", _arg(n))), "llvm.cos.f64", 1, lambda a: (-1.0, 1.0)
     ),
-    "tan": MathFunction(math.tan, lambda g, n, k: _one_plus_square(g, n), "math.tan"),
+    "tan": MathFunction(math.tan, lambda g, n, k: _one_plus_square(g, n), "tan"),
     "asin": MathFunction(
         math.asin,
-        _reciprocal_of(lambda g, n: g.make("sqrt", g.sub(g.const(1.0), g.mul(_arg(n), _arg(n))))), "math.asin",
+        _reciprocal_of(lambda g, n: g.make("sqrt", g.sub(g.const(1.0), g.mul(_arg(n), _arg(n))))), "asin",
     ),
     "acos": MathFunction(
         math.acos,
-        lambda g, n, k: g.div(g.const(-1.0), g.make("sqrt", g.sub(g.const(1.0), g.mul(_arg(n), _arg(n))))), "math.acos",
+        lambda g, n, k: g.div(g.const(-1.0), g.make("sqrt", g.sub(g.const(1.0), g.mul(_arg(n), _arg(n))))), "acos",
     ),
-    "atan": MathFunction(math.atan, _reciprocal_of(lambda g, n: _one_plus_square(g, _arg(n))), "math.atan"),
+    "atan": MathFunction(math.atan, _reciprocal_of(lambda g, n: _one_plus_square(g, _arg(n))), "atan"),
     "atan2": MathFunction(
         math.atan2,
         lambda g, n, k: g.div(
             n.args[1] if k == 0 else g.neg(n.args[0]),
             g.add(g.mul(n.args[0], n.args[0]), g.mul(n.args[1], n.args[1])),
-        ), "math.atan2", 2,
+        ), "atan2", 2,
     ),
-    "hypot": MathFunction(math.hypot, lambda g, n, k: g.div(n.args[k], n), "math.hypot", 2, lambda a, b: (0.0, INF)),
-    "sinh": MathFunction(math.sinh, lambda g, n, k: g.make("cosh", _arg(n)), "math.sinh"),
-    "cosh": MathFunction(math.cosh, lambda g, n, k: g.make("sinh", _arg(n)), "math.cosh", 1, lambda a: (1.0, INF)),
+    "hypot": MathFunction(math.hypot, lambda g, n, k: g.div(n.args[k], n), "hypot", 2, lambda a, b: (0.0, INF)),
+    "sinh": MathFunction(math.sinh, lambda g, n, k: g.make("cosh", _arg(n)), "sinh"),
+    "cosh": MathFunction(math.cosh, lambda g, n, k: g.make("sinh", _arg(n)), "cosh", 1, lambda a: (1.0, INF)),
     "tanh": MathFunction(
-        math.tanh, lambda g, n, k: g.sub(g.const(1.0), g.mul(n, n)), "math.tanh", 1, lambda a: (-1.0, 1.0)
+        math.tanh, lambda g, n, k: g.sub(g.const(1.0), g.mul(n, n)), "tanh", 1, lambda a: (-1.0, 1.0)
     ),
     "asinh": MathFunction(
-        math.asinh, _reciprocal_of(lambda g, n: g.make("sqrt", _one_plus_square(g, _arg(n)))), "math.asinh"
+        math.asinh, _reciprocal_of(lambda g, n: g.make("sqrt", _one_plus_square(g, _arg(n)))), "asinh"
     ),
     "acosh": MathFunction(
         math.acosh,
-        _reciprocal_of(lambda g, n: g.make("sqrt", g.sub(g.mul(_arg(n), _arg(n)), g.const(1.0)))), "math.acosh",
+        _reciprocal_of(lambda g, n: g.make("sqrt", g.sub(g.mul(_arg(n), _arg(n)), g.const(1.0)))), "acosh",
     ),
     "atanh": MathFunction(
-        math.atanh, _reciprocal_of(lambda g, n: g.sub(g.const(1.0), g.mul(_arg(n), _arg(n)))), "math.atanh"
+        math.atanh, _reciprocal_of(lambda g, n: g.sub(g.const(1.0), g.mul(_arg(n), _arg(n)))), "atanh"
     ),
 }  # fmt: skip
 

@@ -1,159 +1,238 @@
-"""The Python file of a module: its description, its setup and its kernel."""
+"""A module as machine-independent code: its kernel and its setup, and its description for whoever uses them."""
 
 from __future__ import annotations
 
-import pprint
-
-from hearthline.core.models.veriloga.emit import Writer
+from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
 from hearthline.core.models.veriloga.equations import Equations
-from hearthline.core.models.veriloga.graph import Limited, Node
+from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS, Limited, Node
 
-HEADER = '''"""Made by Hearthline's Verilog-A compiler from module {name} of {file}. Not to be edited."""
+INPUTS = {"parameter": "%p", "given": "%given", "connected": "%connected", "environment": "%environment"}
+STRETCHES = {"flow": 4, "slope": 5, "charge": 6, "capacity": 7, "readout": 8, "noise": 9}
+"""Where the span says that each stretch of the work array begins; see `signature`."""
 
-import math
-
-import numba as nb
-
-from hearthline.core.models.signature import KERNEL, OPTIONS
-from hearthline.core.models.veriloga.runtime import (
-    idiv, limexp, limited_channel, limited_gate, limited_junction, mod, power_slope
-)
-
-MODULE = {description}
-'''
-INPUTS = {"parameter": "p", "given": "given", "connected": "connected", "environment": "environment"}
+Store = tuple[str, int, Node]
 
 
-class _Generator:
+class Generator:
+    """Makes the two functions of one module."""
+
     def __init__(self, equations: Equations):
         self.equations, self.graph = equations, equations.graph
-        self.slots: dict[int, int] = {}
         self.stored: list[Node] = []
+        self._slots: dict[int, int] = {}
+        self.memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
 
-    # what the kernel reads
-    def _leaf(self, node: Node) -> str | None:
-        """Values that do not depend on the unknowns are read from where the setup put them."""
-        if node.constant or (node.level == 2 and node.op != "short"):
-            return None
-        return f"v{self._slot(node)}"
-
-    def _slot(self, node: Node) -> int:
-        if node.number not in self.slots:
-            self.slots[node.number] = len(self.stored)
-            self.stored.append(node)
-        return self.slots[node.number]
+    def text(self) -> str:
+        """Both functions in LLVM's language."""
+        return "\n".join([PREAMBLE, declarations(), *self._kernel(), *self._setup()])
 
     # the kernel
-    def _flow_roots(self) -> list[tuple[str, Node]]:
+    def _stores(self) -> dict[str, list[Store]]:
         found = self.equations
-        stores = [(f"w[f + {row}]", node) for row, node in found.flow.items()]
-        return stores + [(f"w[s + {k}]", node) for k, node in enumerate(found.slope.values())]
-
-    def _charge_roots(self) -> list[tuple[str, Node]]:
-        found = self.equations
-        stores = [(f"w[q + {row}]", node) for row, node in found.charge.items()]
-        return stores + [(f"w[c + {k}]", node) for k, node in enumerate(found.capacity.values())]
-
-    def _readout_roots(self) -> list[tuple[str, Node]]:
-        nodes = [readout.value for readout in self.equations.readouts]
-        for said in self.equations.said:
+        readouts = [readout.value for readout in found.readouts]
+        for said in found.said:
             if said.active.level == 2:
-                nodes += [said.active, *said.arguments]
-        return [(f"w[r + {k}]", node) for k, node in enumerate(nodes)]
+                readouts += [said.active, *said.arguments]
+        noise = [node for one in found.noise for node in (one.density, one.exponent)]
+        return {
+            "flow": [("flow", row, node) for row, node in found.flow.items()]
+            + [("slope", k, node) for k, node in enumerate(found.slope.values())],
+            "charge": [("charge", row, node) for row, node in found.charge.items()]
+            + [("capacity", k, node) for k, node in enumerate(found.capacity.values())],
+            "readout": [("readout", k, node) for k, node in enumerate(readouts)],
+            "noise": [("noise", k, node) for k, node in enumerate(noise)],
+        }
 
-    def _noise_roots(self) -> list[tuple[str, Node]]:
-        nodes = [node for noise in self.equations.noise for node in (noise.density, noise.exponent)]
-        return [(f"w[d + {k}]", node) for k, node in enumerate(nodes)]
+    def _kernel(self) -> list[str]:
+        """Currents alone are what Newton's method asks for most, so they have a loop of their own."""
+        stores = self._stores()
+        bodies = {
+            "currents": (stores["flow"], False), "charges": (stores["flow"] + stores["charge"], False),
+            "readouts": (stores["readout"], True), "noise": (stores["noise"], True),
+        }  # fmt: skip
+        lines = []
+        for name, (wanted, trusted) in bodies.items():
+            lines += self._body(name, wanted, trusted)
+        parameters = "i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w"
+        lines += [f"define i64 @kernel({parameters}) {{", "entry:"]
+        code = Code()
+        plain = code.put("icmp eq i64 %wants, 1")
+        code.do(f"br i1 {plain}, label %quick, label %full")
+        code.begin("quick")
+        code.do(f"ret i64 {code.put(self._call('currents'))}")
+        code.begin("full")
+        total = "0"
+        for bits, name in ((3, "charges"), (4, "readouts"), (8, "noise")):
+            yes, after = code.name("yes"), code.name("after")
+            before = code.block
+            bit = code.put(f"and i64 %wants, {bits}")
+            code.do(f"br i1 {code.put(f'icmp ne i64 {bit}, 0')}, label %{yes}, label %{after}")
+            code.begin(yes)
+            more = code.put(f"add i64 {total}, {code.put(self._call(name))}")
+            code.do(f"br label %{after}")
+            code.begin(after)
+            total = code.put(f"phi i64 [ {total}, %{before} ], [ {more}, %{yes} ]")
+        code.do(f"ret i64 {total}")
+        return [*lines, *code.lines, "}"]
 
-    def kernel(self) -> list[str]:
-        """The kernel: one loop over the instances for each set of wishes."""
-        lines = ["", "", "def kernel(wants, span, nodes, w):", "    count, limited = span[0], 0"]
-        flow, charge = self._flow_roots(), self._charge_roots()
-        if flow:
-            lines += ["    if wants == 1:", *self._loop(flow, False), "        return limited"]
-        if charge:
-            lines += ["    if wants & 3:", *self._loop(flow + charge, False)]
-        elif flow:
-            lines += ["    if wants & 1:", *self._loop(flow, False)]
-        for bit, roots in ((4, self._readout_roots()), (8, self._noise_roots())):
-            if roots:
-                lines += [f"    if wants & {bit}:", *self._loop(roots, True)]
-        return [*lines, "    return limited"]
+    @staticmethod
+    def _call(name: str) -> str:
+        return f"call i64 @{name}(i64 %wants, ptr %span, ptr %nodes, ptr %w)"
 
-    def _loop(self, stores: list[tuple[str, Node]], trusted: bool) -> list[str]:
-        writer = Writer(self.graph, self._leaf, trusted)
-        writer.write([node for _, node in stores], self.graph.top, 3)
-        for target, node in stores:
-            writer.line(f"{target} = {writer.text(node)}")
-        limits = [] if trusted else [n for n in writer.schedule.live.values() if self._limit(n)]
-        before = []
-        for k in sorted(self._terminals(writer)):
-            before.append(f"x{k} = w[nodes[n + {k}]]")
-        for node in sorted(writer.schedule.leaves.values(), key=lambda node: self._slot(node)):
-            before.append(f"v{self._slot(node)} = w[p + {self._slot(node)}]")
-        head = ["        for k in range(count):", *("            " + line for line in self._places(stores, limits))]
-        if limits:
-            before.append("moved = False")
-        body = [*head, *("            " + line for line in before), *writer.lines]
-        if limits:
-            body.append("            limited += moved")
-        if limits:
-            # in the wishes without currents nothing is limited
-            body.insert(0, "        mode = w[2] if wants & 1 else 2.0")
-        return body
+    def _body(self, name: str, stores: list[Store], trusted: bool) -> list[str]:
+        """A loop over the instances that computes and stores what is wanted; gives back how many were limited."""
+        code = Code()
+        head = f"define internal i64 @{name}(i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w) {{"
+        if not stores:
+            return [head, "entry:", "  ret i64 0", "}"]
+        writer = Writer(self.graph, code, lambda node: self._leaf(writer, node), trusted)
+        schedule = writer.plan([node for *_, node in stores], self._is_given)
+        self._open_loop(code, stores)
+        for terminal in sorted(self._terminals(schedule)):
+            node = code.put(f"sext i32 {code.load('i32', '%nodes_k', terminal)} to i64")
+            code.do(f"%x{terminal} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {node}')}")
+        for node in sorted(filter(self._is_leaf, schedule.leaves.values()), key=self._slot):
+            slot = self._slot(node)
+            code.do(f"%v{slot} = load double, ptr {code.put(f'getelementptr double, ptr %values, i64 {slot}')}")
+        for k in range(self.memory if not trusted else 0):
+            code.do(f"%m{k} = load double, ptr {code.put(f'getelementptr double, ptr %memory, i64 {k}')}")
+        for k, setting in enumerate(SETTINGS_NAMES):
+            code.do(f"%setting_{setting} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {k}')}")
+        bit = code.put("and i64 %wants, 1")
+        iterating = code.put(f"icmp ne i64 {bit}, 0")
+        # where no currents are asked for, nothing is limited
+        code.do(f"%mode = select i1 {iterating}, double %setting_start, double 2.0")
+        writer.write(self.graph.top)
+        for stretch, place, node in stores:
+            code.store(REAL, writer.value(node, REAL), f"%{stretch}", place)
+        self._close_loop(code, writer.limited)
+        return [head, "entry:", *code.lines, "}"]
 
-    def _limit(self, node: Node) -> bool:
-        return node.op == "seed" and isinstance(self.graph.seeds[node.args[0]], Limited)
+    def _open_loop(self, code: Code, stores: list[Store]) -> None:
+        found = self.equations
+        width = len(found.work.terminals)
+        steps = {
+            "flow": width, "slope": len(found.slope), "charge": width, "capacity": len(found.capacity),
+            "readout": len(self._stores()["readout"]), "noise": 2 * len(found.noise),
+        }  # fmt: skip
+        count = code.load(WHOLE, "%span", 0)
+        code.do(f"br i1 {code.put(f'icmp sgt i64 {count}, 0')}, label %loop, label %done")
+        code.begin("loop")
+        code.do("%k = phi i64 [ 0, %entry ], [ %k_next, %loop_end ]")
+        code.do("%limited = phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]")
+        code.do("%k_next = add i64 %k, 1")
+        code.do(f"%last = icmp eq i64 %k_next, {count}")
 
-    def _terminals(self, writer: Writer) -> set[int]:
+        def place(name: str, base: str, type_: str, position: int, step: int | str) -> None:
+            offset = code.put(f"add i64 {code.load(WHOLE, '%span', position)}, {code.put(f'mul i64 %k, {step}')}")
+            code.do(f"%{name} = getelementptr {type_}, ptr {base}, i64 {offset}")
+
+        place("nodes_k", "%nodes", "i32", 1, width)
+        place("values", "%w", REAL, 2, "VALUES")
+        place("memory", "%w", REAL, 3, self.memory)
+        for stretch in dict.fromkeys(stretch for stretch, *_ in stores):
+            place(stretch, "%w", REAL, STRETCHES[stretch], steps[stretch])
+
+    @staticmethod
+    def _close_loop(code: Code, limited: list[str]) -> None:
+        any_moved = "false"
+        for moved in limited:
+            any_moved = code.put(f"or i1 {any_moved}, {moved}")
+        code.do("br label %loop_end")
+        code.begin("loop_end")
+        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext i1 {any_moved} to i64')}")
+        code.do("br i1 %last, label %done, label %loop")
+        code.begin("done")
+        code.do(f"ret i64 {code.put('phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]')}")
+
+    @staticmethod
+    def _is_leaf(node: Node) -> bool:
+        """What the kernel reads: values of the setup, and what the solver sets."""
+        return node.level < 2 or node.op == "short"
+
+    @staticmethod
+    def _is_given(node: Node) -> bool:
+        """What needs no computing in the kernel: leaves, and what each loop has loaded already."""
+        return Generator._is_leaf(node) or node.op in ("setting", "mode", "memory")
+
+    def _slot(self, node: Node) -> int:
+        if node.number not in self._slots:
+            self._slots[node.number] = len(self.stored)
+            self.stored.append(node)
+        return self._slots[node.number]
+
+    def _leaf(self, writer: Writer, node: Node) -> str | None:
+        if node.op == "setting":
+            return f"%setting_{node.args[0]}"
+        if node.op == "mode":
+            return "%mode"
+        if node.op == "memory":
+            return f"%m{node.args[0]}"
+        if not self._is_leaf(node):
+            return None
+        value = f"%v{self._slot(node)}"
+        if node.op == "short" or not node.whole:
+            return value
+        # stored as a real number
+        return writer.converted(value, REAL, TRUTH if node.op in TRUTHS else WHOLE)
+
+    def _terminals(self, schedule) -> set[int]:
         used = set()
-        for node in writer.schedule.live.values():
+        for node in schedule.live.values():
             if node.op == "seed":
                 seed = self.graph.seeds[node.args[0]]
                 if not isinstance(seed, Limited):
                     used |= {seed.plus, seed.minus} - {-1}
         return used
 
-    def _places(self, stores, limits) -> list[str]:
-        found, width = self.equations, len(self.equations.work.terminals)
-        memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
-        sizes = {
-            "f": (4, width), "s": (5, len(found.slope)), "q": (6, width), "c": (7, len(found.capacity)),
-            "r": (8, len(self._readout_roots())), "d": (9, 2 * len(found.noise)),
-        }  # fmt: skip
-        letters = dict.fromkeys(target[2] for target, _ in stores)
-        places = [f"n = span[1] + {width} * k", "p = span[2] + VALUES * k"]
-        if limits:
-            places.append(f"m = span[3] + {memory} * k")
-        return places + [f"{letter} = span[{sizes[letter][0]}] + {sizes[letter][1]} * k" for letter in letters]
-
     # the setup
-    def setup(self) -> list[str]:
-        """What does not depend on the unknowns, for each row of parameters."""
+    def _notes(self) -> list[Node]:
         found = self.equations
-        stored = self.stored.copy()
-        notes = [check.violated for check in found.checks] + [c.shorted for c in found.collapses]
+        notes = [check.violated for check in found.checks] + [collapse.shorted for collapse in found.collapses]
         for said in found.said:
             if said.active.level < 2:
                 notes += [said.active, *(a if a.level < 2 else self.graph.const(0.0) for a in said.arguments)]
-        writer = Writer(self.graph, self._input)
-        plain = [node for node in stored if node.op != "short"]
-        writer.write([*plain, *notes], self.graph.setup, 2)
-        for slot, node in enumerate(stored):
-            value = "0.0" if node.op == "short" else f"float({writer.text(node)})"
-            writer.line(f"out[k, {slot}] = {value}")
+        return notes
+
+    def _setup(self) -> list[str]:
+        """What does not depend on the unknowns, for each row of parameters."""
+        code, notes = Code(), self._notes()
+        names = ("p", "given", "connected", "environment", "out", "notes")
+        head = f"define void @setup(i64 %rows, {', '.join(f'ptr noalias %{name}_0' for name in names)}) {{"
+        writer = Writer(self.graph, code, lambda node: self._input(code, node))
+        plain = [node for node in self.stored if node.op != "short"]
+        writer.plan([*plain, *notes], lambda node: node.op == "input")
+        widths = dict(zip(names, (len(self.equations.inputs), len(self.equations.inputs),
+                                  len(self.equations.work.declared.module.ports), 2, len(self.stored), len(notes)),
+                          strict=True))  # fmt: skip
+        code.do(f"br i1 {code.put('icmp sgt i64 %rows, 0')}, label %loop, label %done")
+        code.begin("loop")
+        code.do("%k = phi i64 [ 0, %entry ], [ %k_next, %loop_end ]")
+        code.do("%k_next = add i64 %k, 1")
+        for name in names:
+            offset = code.put(f"mul i64 %k, {widths[name]}")
+            code.do(f"%{name} = getelementptr double, ptr %{name}_0, i64 {offset}")
+        writer.write(self.graph.setup)
+        for slot, node in enumerate(self.stored):
+            code.store(REAL, real(0.0) if node.op == "short" else writer.value(node, REAL), "%out", slot)
         for column, node in enumerate(notes):
-            writer.line(f"notes[k, {column}] = float({writer.text(node)})")
-        head = ["", "", "def setup(p, given, connected, environment, out, notes):", "    for k in range(p.shape[0]):"]
-        return [*head, *(writer.lines or ["        pass"])]
+            code.store(REAL, writer.value(node, REAL), "%notes", column)
+        code.do("br label %loop_end")
+        code.begin("loop_end")
+        code.do(f"br i1 {code.put('icmp eq i64 %k_next, %rows')}, label %done, label %loop")
+        code.begin("done")
+        code.do("ret void")
+        return [head, "entry:", *code.lines, "}"]
 
     @staticmethod
-    def _input(node: Node) -> str | None:
+    def _input(code: Code, node: Node) -> str | None:
         if node.op != "input":
             return None
-        kind, index = node.args
-        text = f"{INPUTS[kind]}[k, {index}]"
-        return f"int({text})" if node.whole else text
+        which, index = node.args
+        value = code.load(REAL, INPUTS[which], index)
+        if not node.whole:
+            return value
+        return code.put(f"call i64 @llvm.fptosi.sat.i64.f64(double {value})")
 
     # the description
     def description(self, file: str) -> dict:
@@ -163,9 +242,9 @@ class _Generator:
         return {
             "name": work.declared.module.name, "file": file, "ports": len(work.declared.module.ports),
             "terminals": [(t.name, t.kind, t.discipline) for t in work.terminals],
-            "inputs": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
+            "parameters": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
             "aliases": dict(work.declared.aliases), "strings": list(work.strings),
-            "values": len(self.stored), "memory": sum(isinstance(seed, Limited) for seed in self.graph.seeds),
+            "values": len(self.stored), "memory": self.memory,
             "slope": list(found.slope), "capacity": list(found.capacity),
             "readouts": [(r.name, r.unit, r.meaning) for r in found.readouts],
             "noise": [(n.name, n.kind, n.plus, n.minus) for n in found.noise],
@@ -181,20 +260,8 @@ class _Generator:
         }  # fmt: skip
 
 
-def generate(equations: Equations, file: str) -> str:
-    """The text of the Python file."""
-    generator = _Generator(equations)
-    kernel = generator.kernel()
-    setup = generator.setup()
-    description = generator.description(file)
-    head = HEADER.format(
-        name=description["name"], file=file, description=pprint.pformat(description, width=120, sort_dicts=False)
-    )
-    text = "\n".join([head.rstrip(), f"VALUES = {len(generator.stored)}", *kernel, *setup])
-    tail = (
-        "\n\n\ndef compiled():\n"
-        '    """The two functions, compiled or read from the cache."""\n'
-        "    rows = nb.float64[:, ::1]\n"
-        "    return nb.njit(KERNEL, **OPTIONS)(kernel), nb.njit(nb.void(*(rows,) * 6), **OPTIONS)(setup)\n"
-    )
-    return text + tail
+def generate(equations: Equations, file: str) -> tuple[dict, str]:
+    """The description of a module, and its code."""
+    generator = Generator(equations)
+    text = generator.text()
+    return generator.description(file), text.replace(", VALUES", f", {len(generator.stored)}")

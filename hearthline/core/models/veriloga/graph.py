@@ -19,6 +19,10 @@ from dataclasses import dataclass, field
 from hearthline.core.models.veriloga.functions import FUNCTIONS, INF
 
 SETTINGS_NAMES = ("gmin", "scale", "start", "static", "time")
+"""In the order of the work array; see `signature`."""
+
+TRUTHS = ("<", ">", "<=", ">=", "==", "!=", "and", "or", "not")
+"""What is true or false, and a number only after `number`."""
 
 COMPARISONS = {
     "<": lambda a, b: a < b, ">": lambda a, b: a > b, "<=": lambda a, b: a <= b,
@@ -113,11 +117,13 @@ class Probe:
 
 @dataclass(frozen=True)
 class Limited:
-    """A seed: a value that Newton's step is limited in. `value` is the unlimited one, `kind` the way of limiting."""
+    """A seed: a value that Newton's step is limited in. `value` is the unlimited one, `at` what the equations are
+    linearised at, worked out from it and from what place `memory` remembers of the last iteration."""
 
     kind: str
     value: Node
     arguments: tuple[Node, ...]
+    at: Node
     memory: int
 
 
@@ -185,16 +191,27 @@ class Graph:
         if seed not in self.seeds:
             self.seeds.append(seed)
         bit = self.seeds.index(seed)
-        return self.node("seed", (bit,), 2, 1 << bit, False, (-INF, INF), self.top)
+        return self._seed(bit)
 
-    def limited(self, kind: str, value: Node, arguments: tuple[Node, ...]) -> Node:
-        """`value`, limited in its change from one iteration to the next."""
+    def known_limit(self, kind: str, value: Node, arguments: tuple[Node, ...]) -> Node | None:
+        """The same limited value, where there is one already."""
         for bit, known in enumerate(self.seeds):
             if isinstance(known, Limited) and (known.kind, known.value, known.arguments) == (kind, value, arguments):
-                return self.node("seed", (bit,), 2, 1 << bit, False, (-INF, INF), self.top)
+                return self._seed(bit)
+        return None
+
+    def memory(self) -> Node:
+        """What the next limited value was in the last iteration."""
+        index = sum(isinstance(seed, Limited) for seed in self.seeds)
+        return self.node("memory", (index,), 2, 0, False, (-INF, INF), self.top)
+
+    def limited(self, kind: str, value: Node, arguments: tuple[Node, ...], at: Node) -> Node:
+        """`value`, limited in its change from one iteration to the next."""
         memory = sum(isinstance(seed, Limited) for seed in self.seeds)
-        self.seeds.append(Limited(kind, value, arguments, memory))
-        bit = len(self.seeds) - 1
+        self.seeds.append(Limited(kind, value, arguments, at, memory))
+        return self._seed(len(self.seeds) - 1)
+
+    def _seed(self, bit: int) -> Node:
         return self.node("seed", (bit,), 2, 1 << bit, False, (-INF, INF), self.top)
 
     def make(self, op: str, *args: Node) -> Node:

@@ -257,7 +257,7 @@ class _Builder(Transformer):
         return tree.Contribute(meta.line, *items)
 
     def indirect(self, meta, items):
-        return tree.Indirect(meta.line, *items)
+        return tree.Indirect(meta.line, items[0], items[1], items[3])
 
     def event(self, meta, items):
         names = tuple(str(t) for t in items if isinstance(t, Token) and t.type == "NAME")

@@ -33,7 +33,7 @@ class Schedule:
         if node.op == "seed":
             seed = self.graph.seeds[node.args[0]]
             if isinstance(seed, Limited):
-                return (seed.value,) if self.trusted else (seed.value, *seed.arguments)
+                return (seed.value,) if self.trusted else (seed.value, seed.at)
             return ()
         if node.op == "phi":
             return (node.args[0].condition, *node.args[1:])

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import BranchKey
 from hearthline.core.models.veriloga.expressions import Expressions, written
 from hearthline.core.models.veriloga.graph import Branching, Loop, Node
+from hearthline.core.models.veriloga.parser import parse
 from hearthline.core.models.veriloga.problems import Unusable
 from hearthline.core.models.veriloga.quantity import Quantity, add
+from hearthline.core.models.veriloga.source import STANDARD, read_source
 from hearthline.core.models.veriloga.work import Message, Unset, Work
 
 MOST_TURNS = 2000
@@ -18,6 +22,15 @@ SAYING = {"$strobe": "note", "$display": "note", "$write": "note", "$monitor": "
 IGNORED_TASKS = ("$bound_step", "$discontinuity", "$fclose", "$fopen")
 
 
+@cache
+def limiting_functions() -> dict[str, tree.Function]:
+    """The functions of `standard/limiting.vams`."""
+    text = (STANDARD / "limiting.vams").read_text(encoding="utf-8")
+    source = read_source(text, "limiting.vams", STANDARD)
+    (module,) = parse(source.text, source.problems)
+    return {item.name: item for item in module.items if isinstance(item, tree.Function)}
+
+
 class Statements:
     """Executes statements in the state of `work`."""
 
@@ -25,6 +38,7 @@ class Statements:
         self.work, self.graph, self.problems = work, work.graph, work.problems
         self.expressions = Expressions(work)
         self.expressions.call_function = self._function
+        self.expressions.call_limit = self._limit
 
     def run(self, node: tree.Node) -> None:
         """One statement. A mistake in it is written down, and the next statement is still looked at."""
@@ -323,17 +337,24 @@ class Statements:
     # functions
     def _function(self, function: tree.Function, node) -> Node:
         """Calls an analog function by working through its body with its own variables."""
-        work = self.work
-        if function.name in work.calls:
+        if function.name in self.work.calls:
             raise self.problems.mistake(node.line, f"function '{function.name}' calls itself, which is not allowed")
         if len(node.arguments) != len(function.arguments):
             wanted = ", ".join(name for name, _ in function.arguments)
             raise self.problems.mistake(node.line, f"{function.name} takes {len(function.arguments)} arguments: {wanted}")
-        types = {v.name: v.type for v in function.variables}
         given = [
             self.expressions.value(argument) if direction != "output" else self.graph.const(0.0)
             for argument, (_, direction) in zip(node.arguments, function.arguments, strict=True)
         ]
+        result, outputs = self._work_through(function, given, node)
+        for argument, (name, direction), value in zip(node.arguments, function.arguments, outputs, strict=True):
+            if direction != "input":
+                self._give_back(argument, name, value)
+        return result
+
+    def _work_through(self, function: tree.Function, given, node) -> tuple[Node, list[Node]]:
+        """What a function gives back, and what its arguments are at its end."""
+        work, types = self.work, {v.name: v.type for v in function.variables}
         outer_scopes, work.scopes = work.scopes, []
         scope = self._function_scope(function, types)
         for (name, _), value in zip(function.arguments, given, strict=True):
@@ -345,9 +366,14 @@ class Statements:
         result = self._own(scope[function.name], node)
         outputs = [self._own(scope[name], node) for name, _ in function.arguments]
         work.scopes = outer_scopes
-        for argument, (name, direction), value in zip(node.arguments, function.arguments, outputs, strict=True):
-            if direction != "input":
-                self._give_back(argument, name, value)
+        return result, outputs
+
+    def _limit(self, name: str, given, node) -> Node:
+        """One of the standard limits. What it decides is no condition of the text."""
+        guards, self.work.guards = self.work.guards, []
+        warnings = list(self.problems.warnings)
+        result, _ = self._work_through(limiting_functions()[name], given, node)
+        self.work.guards, self.problems.warnings = guards, warnings
         return result
 
     def _function_scope(self, function, types) -> dict[str, str]:

@@ -1,0 +1,197 @@
+"""A Verilog-A module as a kind of part: from cards and instance values to the numbers of its kernel."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache, cached_property
+
+import numpy as np
+
+from hearthline.core.circuit.netlist import GROUND
+from hearthline.core.engine.devices.kind import Readout
+from hearthline.core.models.module import SAID_FINISH, Module, Said
+
+SHORT = 1e9
+"""Joins two terminals [S] that are one in some lanes and not in others."""
+
+
+@dataclass(frozen=True, eq=False)
+class ModuleKind:
+    """What the engine must know about a module. Its kernel is `module.compiled`."""
+
+    module: Module
+
+    branch = False
+    controlled_by_branch = False
+
+    @property
+    def kernel(self) -> Module:
+        """What has the compiled kernel."""
+        return self.module
+
+    @property
+    def width(self) -> int:
+        """Terminals, with inner nets, currents and states."""
+        return len(self.module.terminals)
+
+    @property
+    def values(self) -> int:
+        """Numbers that the kernel reads for each instance."""
+        return self.module.values
+
+    @property
+    def memory(self) -> int:
+        """Numbers that limiting remembers for each instance."""
+        return self.module.memory
+
+    @property
+    def noise(self) -> int:
+        """Sources of noise."""
+        return len(self.module.noise)
+
+    @property
+    def slope(self) -> tuple[tuple[int, int], ...]:
+        """Where the derivatives of the flows belong."""
+        return self.module.slope
+
+    @property
+    def capacity(self) -> tuple[tuple[int, int], ...]:
+        """Where the derivatives of the charges belong."""
+        return self.module.capacity
+
+    @cached_property
+    def readouts(self) -> tuple[Readout, ...]:
+        """Operating-point variables, and behind them the hidden ones (`@`) for messages of the text."""
+        shown = [Readout(readout.name, readout.unit) for readout in self.module.readouts]
+        hidden = [
+            Readout(f"@{number}.{k}", "")
+            for number, said in enumerate(self.module.said)
+            if said.by_solution
+            for k in range(1 + said.arguments)
+        ]
+        return tuple(shown + hidden)
+
+    @cached_property
+    def conducting(self) -> tuple[tuple[int, int], ...]:
+        """Pairs of terminals between which a direct current flows: each reacts on the other."""
+        known = set(self.module.slope)
+        pairs = [(a, b) for a, b in known if a < b and (b, a) in known]
+        return tuple(sorted(pairs + [(c.plus, c.minus) for c in self.module.collapses if c.minus >= 0]))
+
+
+@cache
+def kind_of(module: Module) -> ModuleKind:
+    """The one kind for a module."""
+    return ModuleKind(module)
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """An instance in all lanes: the net of each terminal that is one, values (lanes, values), and messages."""
+
+    nets: tuple[str, ...]
+    values: np.ndarray
+    messages: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class OutOfRange(Exception):
+    """A parameter outside of what its declaration allows; `lane` is the first where it is."""
+
+    parameter: str
+    value: float
+    allowed: str
+
+    def __str__(self) -> str:
+        return f"{self.parameter} = {self.value:g} is not allowed; it must be {self.allowed}"
+
+
+class Refused(Exception):
+    """The text itself asked to finish."""
+
+
+def prepare(
+    module: Module, name: str, nets: Sequence[str], given: np.ndarray, values: np.ndarray, kelvin: np.ndarray,
+    parallel: np.ndarray,
+) -> Prepared:  # fmt: skip
+    """Runs the module's setup for the instance `name`.
+
+    given, values (lanes, parameters); kelvin [K] and parallel (lanes,). Raises OutOfRange, Refused.
+    """
+    lanes = len(kelvin)
+    connected = np.zeros((lanes, module.ports))
+    connected[:, : len(nets)] = 1.0
+    environment = np.column_stack([kelvin, parallel])
+    out, notes = np.zeros((lanes, module.values)), np.zeros((lanes, module.notes))
+    module.setup(values, given, connected, environment, out, notes)
+    for k, index in enumerate(module.checks):
+        if notes[:, k].any():
+            raise _out_of_range(module, index, values, given, int(np.argmax(notes[:, k])))
+    first = len(module.checks)
+    joined = _join(module, name, nets, notes[:, first : first + len(module.collapses)], out)
+    messages = _messages(module, notes[:, first + len(module.collapses) :])
+    return Prepared(joined, out, messages)
+
+
+def _out_of_range(module: Module, index: int, values, given, lane: int) -> OutOfRange:
+    parameter = module.parameters[index]
+    value = values[lane, index] if given[lane, index] else float("nan")
+    allowed = parameter.allowed.removeprefix("from ")
+    return OutOfRange(parameter.name, value, f"in {allowed}" if not allowed.startswith("exclude") else allowed)
+
+
+def _join(module: Module, name: str, nets: Sequence[str], shorted: np.ndarray, out: np.ndarray) -> tuple[str, ...]:
+    """The net of each port and inner net; those that are shorted in every lane become one."""
+    names = list(nets)
+    names += [f"{name}.{t.name}" for t in module.terminals[len(nets) :] if t.kind in ("port", "net")]
+    above: dict[int, int] = {}
+
+    def final(terminal: int) -> int:
+        while terminal in above:
+            terminal = above[terminal]
+        return terminal
+
+    for k, collapse in enumerate(module.collapses):
+        here, inner = shorted[:, k] != 0, final(collapse.plus)
+        outer = collapse.minus if collapse.minus < 0 else final(collapse.minus)
+        if inner < len(nets) <= outer:
+            inner, outer = outer, inner
+        if here.all() and inner >= len(nets) and inner != outer:
+            above[inner] = outer
+        elif here.any() and collapse.slot >= 0:
+            out[:, collapse.slot] = np.where(here, SHORT, 0.0)
+    ends = [final(k) for k in range(len(names))]
+    return tuple(GROUND if end < 0 else names[end] for end in ends)
+
+
+def _messages(module: Module, notes: np.ndarray) -> tuple[str, ...]:
+    """What the text says about its parameters; each once."""
+    found, column = [], 0
+    for said in module.said:
+        if said.by_solution:
+            continue
+        hits = np.flatnonzero(notes[:, column])
+        if len(hits):
+            text = spoken(said, notes[hits[0], column + 1 : column + 1 + said.arguments])
+            if said.kind == SAID_FINISH:
+                raise Refused(f"{module.file}:{said.line}: {text}")
+            found.append(text)
+        column += 1 + said.arguments
+    return tuple(found)
+
+
+def spoken(said: Said, arguments: Sequence[float]) -> str:
+    """A message with its numbers: %g, %d, %e, %f and their like."""
+    rest, pieces = list(arguments), []
+    parts = said.text.replace("%%", "\0").split("%")
+    pieces.append(parts[0])
+    for part in parts[1:]:
+        stripped = part.lstrip("0123456789.+- ")
+        letter, tail = stripped[:1], stripped[1:]
+        if not rest or letter not in "gdefhsxrm":
+            pieces.append("%" + part)
+            continue
+        value = rest.pop(0)
+        pieces.append((f"{value:.0f}" if letter in "dhx" else f"{value:g}") + tail)
+    return "".join(pieces).replace("\0", "%").strip()

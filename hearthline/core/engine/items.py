@@ -1,0 +1,275 @@
+"""Evaluates the elements of a netlist in all lanes: what their parameters come to, and the nets of their terminals."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
+from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
+from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
+from hearthline.core.engine.devices.module import ModuleKind, OutOfRange, Prepared, Refused, kind_of, prepare
+from hearthline.core.engine.devices.silicon import kelvin
+from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.parameters import Environment, as_array
+from hearthline.core.errors import CircuitError, ExpressionError
+from hearthline.core.models.library import library_module, library_names
+from hearthline.core.models.module import Module
+from hearthline.core.process.models import ModelSet
+
+MULTIPLICITY = "m"
+"""Of an instance: how many stand in parallel."""
+
+
+@dataclass(frozen=True)
+class Item:
+    """An element with its numbers: `values` (lanes, values) of its kernel, the nets of its terminals, and the names of
+    unknowns of its own."""
+
+    name: str
+    kind: DeviceKind | ModuleKind
+    nets: tuple[str, ...]
+    values: np.ndarray
+    control: str = ""
+    unknowns: tuple[str, ...] = ()
+    messages: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class _CardRows:
+    """A model card in all lanes, as rows of its module's parameters."""
+
+    module: Module
+    card: Card | None
+    given: np.ndarray
+    values: np.ndarray
+
+
+class Items:
+    """Evaluates the elements of one netlist."""
+
+    def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes):
+        self.netlist, self.models, self.lanes = netlist, models, lanes
+        self.environment = Environment(lanes.parameters, lanes.celsius)
+        self.cards: dict[tuple[str, str], tuple[Card | None, Numbers]] = {}
+        self.rows: dict[tuple[str, str], _CardRows] = {}
+        self.defaults: dict[float, np.ndarray] = {}
+        self.kelvin = kelvin(lanes.celsius)
+
+    def all(self) -> list[Item]:
+        """Every element, in the order of the netlist. Raises CircuitError with part and place."""
+        return [item for element in self.netlist.elements for item in self._items(element)]
+
+    def paths(self, element: Element) -> tuple[tuple[int, int], ...]:
+        """Pairs of nets of an element between which a direct current flows."""
+        module = self._module_of(element)
+        if module is None:
+            return ((0, 1),) if element.kind in ("R", "L", "V", "E", "H") else ()
+        return _joined_ports(kind_of(module), len(element.nets))
+
+    def _module_of(self, element: Element) -> Module | None:
+        """The module behind an element, None for an elementary part."""
+        if element.kind in KINDS:
+            if not element.model or element.kind not in CARDS_OF:
+                return None
+            card, _ = self._find_card(element, self.lanes.corners[0])
+            return None if card.kind in CARDS_OF[element.kind] else self._module(element, card, self.lanes.corners[0])
+        return self._card_rows(element).module
+
+    def _items(self, element: Element) -> Iterator[Item]:
+        if self._module_of(element) is None:
+            yield self._elementary(element, KINDS[element.kind])
+        else:
+            yield self._module_item(element)
+
+    # modules
+    def _module_item(self, element: Element) -> Item:
+        rows = self._card_rows(element)
+        module, given, values = rows.module, rows.given.copy(), rows.values.copy()
+        parallel = np.ones(len(self.lanes))
+        if not 0 < len(element.nets) <= module.ports:
+            raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {' '.join(module.port_names)}")
+        for name, expression in element.values.items():
+            if expression is None:
+                continue
+            value = as_array(self._expression(element, name, expression), len(self.lanes))
+            if name == MULTIPLICITY:
+                if (value <= 0).any():
+                    raise complain(element, f"m must be above 0, and is {value.min():g}")
+                parallel = value
+                continue
+            if name not in module.index:
+                known = ", ".join([MULTIPLICITY, *(parameter.name for parameter in module.parameters)])
+                raise complain(element, f"there is no parameter '{name}'; there are {known}")
+            values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
+        prepared = self._prepare(element, rows, given, values, parallel)
+        own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
+        return Item(element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages)
+
+    def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> Prepared:
+        try:
+            return prepare(rows.module, element.name, element.nets, given, values, self.kelvin, parallel)
+        except OutOfRange as error:
+            on_instance = error.parameter.lower() in element.values or error.parameter in element.values
+            if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:
+                raise complain(element, str(error)) from None
+            raise _card_error(rows.card, str(error)) from None
+        except Refused as error:
+            raise complain(element, str(error)) from None
+
+    def _card_rows(self, element: Element) -> _CardRows:
+        key = (element.kind, element.model)
+        if key not in self.rows:
+            self.rows[key] = self._evaluate_rows(element)
+        return self.rows[key]
+
+    def _evaluate_rows(self, element: Element) -> _CardRows:
+        module, found, given, values = None, None, None, None
+        for corner in dict.fromkeys(self.lanes.corners):
+            card, scope = self._find_card(element, corner)
+            here = self._module(element, card, corner)
+            if module is None:
+                module, found = here, card
+                given, values = (np.zeros((len(self.lanes), len(module.parameters))) for _ in range(2))
+            elif here is not module:
+                raise _card_error(card, f"is a {here.name} in corner {corner} and a {module.name} in others")
+            lanes = np.array([name == corner for name in self.lanes.corners])
+            for name, value in self._card_values(module, card, scope):
+                values[lanes, module.index[name]] = value[lanes]
+                given[lanes, module.index[name]] = 1.0
+        return _CardRows(module, found, given, values)
+
+    def _card_values(self, module: Module, card: Card, scope: Scope) -> Iterator[tuple[str, np.ndarray]]:
+        _, fixed = STANDARD.get(card.kind, ("", {}))
+        for name, number in fixed.items():
+            yield name, self._plain(number)
+        for name, expression in card.values.items():
+            if name == "level" and card.kind in STANDARD:
+                continue
+            if name not in module.index:
+                known = ", ".join(parameter.name for parameter in module.parameters)
+                raise _card_error(card, f"there is no parameter '{name}'; there are {known}")
+            yield name, self._card_number(card, name, expression, scope)
+
+    def _module(self, element: Element, card: Card, corner: str) -> Module:
+        standard = STANDARD.get(card.kind)
+        if standard is not None:
+            allowed = CARDS_OF.get(element.kind, ())
+            if allowed and card.kind not in allowed:
+                wanted = " or ".join(allowed)
+                raise complain(element, f"model '{card.name}' is a {card.kind}; a {wanted} is wanted")
+            return library_module(standard[0])
+        modules = self.models.corner(corner).modules
+        name = card.kind.lower()
+        if name in modules:
+            return modules[name]
+        if name in library_names():
+            return library_module(name)
+        wanted = ", ".join([*STANDARD, *library_names(), *modules])
+        raise _card_error(card, f"is of type '{card.kind}', which is not known here; there are {wanted}")
+
+    # elementary parts
+    def _elementary(self, element: Element, kind: DeviceKind) -> Item:
+        card, card_numbers = self._card(element, kind)
+        check_names(element, kind, card)
+        numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
+        self._check_numbers(element, kind, numbers)
+        try:
+            values = kind.prepare(numbers, card_numbers, self.lanes.celsius)
+        except ValueError as error:
+            raise complain(element, str(error)) from None
+        own = (element.name,) if kind.branch else ()
+        return Item(element.name, kind, element.nets, np.column_stack(values), element.control, own)
+
+    def _check_numbers(self, element: Element, kind: DeviceKind, numbers: Numbers) -> None:
+        for name in kind.needed:
+            if numbers[name] is None:
+                raise complain(element, f"its {name} is missing")
+        for name in kind.must_be_positive:
+            if (numbers[name] <= 0).any():
+                raise complain(element, f"{name} must be above 0, and is {numbers[name].min():g}")
+
+    def _number(self, element: Element, name: str, default: float | None):
+        if element.name in self.lanes.sources and name == "dc":
+            return as_array(self.lanes.sources[element.name], len(self.lanes))
+        expression = element.values.get(name)
+        if expression is None:
+            return self._plain(default)
+        value = self._expression(element, name, expression)
+        return self._plain(value) if isinstance(value, float) else as_array(value, len(self.lanes))
+
+    def _expression(self, element: Element, name: str, expression):
+        try:
+            return self.environment.value(expression, element.scope)
+        except ExpressionError as error:
+            raise complain(element, f"{name}: {error}") from None
+
+    def _plain(self, value: float | None) -> np.ndarray | None:
+        """An array of a plain number, one for all who have it."""
+        if value is None:
+            return None
+        if value not in self.defaults:
+            self.defaults[value] = as_array(value, len(self.lanes))
+        return self.defaults[value]
+
+    def _card(self, element: Element, kind: DeviceKind) -> tuple[Card | None, Numbers]:
+        key = (element.kind, element.model)
+        if key not in self.cards:
+            if element.model and kind.card_kinds:
+                self.cards[key] = self._evaluate_card(element, kind)
+            else:
+                self.cards[key] = None, {name: self._plain(value) for name, value in kind.card_defaults.items()}
+        return self.cards[key]
+
+    def _evaluate_card(self, element: Element, kind: DeviceKind) -> tuple[Card, Numbers]:
+        numbers = {name: self._plain(value) for name, value in kind.card_defaults.items()}
+        corners = dict.fromkeys(self.lanes.corners)
+        found = {name: self._find_card(element, name) for name in corners}
+        for corner_name, (card, scope) in found.items():
+            here = np.array([name == corner_name for name in self.lanes.corners])
+            for name, expression in card.values.items():
+                before = numbers.get(name)
+                if before is None and not here.all() and any(name not in other.values for other, _ in found.values()):
+                    raise _card_error(card, f"{name} is given in some corners and not in others; give it in all")
+                value = self._card_number(card, name, expression, scope)
+                numbers[name] = np.where(here, value, 0.0 if before is None else before)
+        check_names(element, kind, card)
+        try:
+            return card, kind.prepare_card(numbers, self.lanes.celsius)
+        except ValueError as error:
+            raise _card_error(card, str(error)) from None
+
+    # cards
+    def _find_card(self, element: Element, corner_name: str) -> tuple[Card, Scope]:
+        """The card of an element's model in a corner; a module by its own name is a card without values."""
+        corner = self.models.corner(corner_name)
+        if element.model in corner.cards:
+            return corner.cards[element.model], corner.scope
+        if element.kind == "X" and (element.model in corner.modules or element.model in library_names()):
+            return Card(element.model, element.model, {}, element.place), corner.scope
+        where = f" in corner {corner_name}" if corner_name else ""
+        known = ", ".join(sorted(corner.cards)) or "none"
+        raise complain(element, f"there is no model '{element.model}'{where}; there is {known}")
+
+    def _card_number(self, card: Card, name: str, expression, scope: Scope) -> np.ndarray:
+        try:
+            return as_array(self.environment.value(expression, scope), len(self.lanes))
+        except ExpressionError as error:
+            raise _card_error(card, f"{name}: {error}") from None
+
+
+def _card_error(card: Card, message: str) -> CircuitError:
+    return CircuitError(f"model {card.name}: {message}", file=card.place.file, line=card.place.line)
+
+
+def _joined_ports(kind: ModuleKind, ports: int) -> tuple[tuple[int, int], ...]:
+    """Pairs of the first `ports` terminals that conduct to each other, through inner nets too."""
+    group: Mapping[int, set[int]] = {k: {k} for k in range(kind.width)}
+    for a, b in kind.conducting:
+        if group[a] is not group[b]:
+            group[a] |= group[b]
+            for member in group[b]:
+                group[member] = group[a]
+    return tuple((a, b) for a in range(ports) for b in range(a + 1, ports) if group[a] is group[b])

@@ -1,0 +1,298 @@
+"""Writes scheduled values in the text form of LLVM's intermediate language.
+
+Why not Python for Numba, as for the rest of the engine: the same equations take ten to twenty times longer to compile
+there (a MOS model 20 s instead of 1 s), and a device text is to be compiled while a person types.
+"""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Callable, Iterable
+
+from hearthline.core.models.veriloga.functions import FUNCTIONS
+from hearthline.core.models.veriloga.graph import TRUTHS, Branching, Graph, Limited, Loop, Node, Region
+from hearthline.core.models.veriloga.schedule import Schedule
+
+MOST_TURNS = 100_000
+REAL, WHOLE, TRUTH = "double", "i64", "i1"
+COMPARE_REAL = {"<": "olt", ">": "ogt", "<=": "ole", ">=": "oge", "==": "oeq", "!=": "une"}
+COMPARE_WHOLE = {"<": "slt", ">": "sgt", "<=": "sle", ">=": "sge", "==": "eq", "!=": "ne"}
+REAL_OPS = {"add": "fadd", "sub": "fsub", "mul": "fmul", "div": "fdiv"}
+WHOLE_OPS = {"add": "add", "sub": "sub", "mul": "mul", "&": "and", "|": "or", "^": "xor", "<<": "shl", ">>": "ashr"}
+
+PREAMBLE = """
+define internal double @limexp(double %x) alwaysinline {
+  %small = fcmp olt double %x, 80.0
+  %arg = select i1 %small, double %x, double 80.0
+  %e = call double @llvm.exp.f64(double %arg)
+  %over = fsub double %x, %arg
+  %factor = fadd double %over, 1.0
+  %y = fmul double %e, %factor
+  ret double %y
+}
+define internal double @lesser(double %a, double %b) alwaysinline {
+  %c = fcmp olt double %b, %a
+  %y = select i1 %c, double %b, double %a
+  ret double %y
+}
+define internal double @greater(double %a, double %b) alwaysinline {
+  %c = fcmp ogt double %b, %a
+  %y = select i1 %c, double %b, double %a
+  ret double %y
+}
+define internal double @power_slope(double %base, double %exponent, double %power) alwaysinline {
+  %zero = fcmp oeq double %base, 0.0
+  br i1 %zero, label %slow, label %fast
+slow:
+  %lower = fsub double %exponent, 1.0
+  %p = call double @llvm.pow.f64(double %base, double %lower)
+  %s = fmul double %exponent, %p
+  ret double %s
+fast:
+  %n = fmul double %exponent, %power
+  %q = fdiv double %n, %base
+  ret double %q
+}
+define internal i64 @idiv(i64 %a, i64 %b) alwaysinline {
+  %zero = icmp eq i64 %b, 0
+  %safe = select i1 %zero, i64 1, i64 %b
+  %q = sdiv i64 %a, %safe
+  %y = select i1 %zero, i64 0, i64 %q
+  ret i64 %y
+}
+define internal i64 @mod(i64 %a, i64 %b) alwaysinline {
+  %zero = icmp eq i64 %b, 0
+  %safe = select i1 %zero, i64 1, i64 %b
+  %r = srem i64 %a, %safe
+  %y = select i1 %zero, i64 0, i64 %r
+  ret i64 %y
+}
+declare i64 @llvm.fptosi.sat.i64.f64(double)
+declare double @fmod(double, double)
+"""
+DEFINED = {"limexp", "lesser", "greater", "power_slope"}
+
+
+def declarations() -> str:
+    """The functions that models may call, beside those defined in the preamble."""
+    symbols = {f.symbol: f.arity for f in FUNCTIONS.values() if f.symbol not in DEFINED}
+    return "\n".join(f"declare double @{name}({', '.join(['double'] * arity)})" for name, arity in symbols.items())
+
+
+def real(value: float) -> str:
+    """A literal, bit by bit."""
+    return f"0x{struct.unpack('<Q', struct.pack('<d', float(value)))[0]:016X}"
+
+
+class Code:
+    """Lines of a function, with fresh names for values and blocks."""
+
+    def __init__(self):
+        self.lines: list[str] = []
+        self.block = "entry"
+        self._count = 0
+
+    def name(self, stem: str = "t") -> str:
+        """A name that nothing has yet."""
+        self._count += 1
+        return f"{stem}{self._count}"
+
+    def put(self, text: str) -> str:
+        """A value: what `text` gives."""
+        name = f"%{self.name()}"
+        self.lines.append(f"  {name} = {text}")
+        return name
+
+    def do(self, text: str) -> None:
+        """A statement without a value."""
+        self.lines.append(f"  {text}")
+
+    def begin(self, block: str) -> None:
+        """What follows stands in a block of that name."""
+        self.lines.append(f"{block}:")
+        self.block = block
+
+    def load(self, kind: str, base: str, index: int | str) -> str:
+        """One entry of an array."""
+        return self.put(f"load {kind}, ptr {self.put(f'getelementptr {kind}, ptr {base}, i64 {index}')}")
+
+    def store(self, kind: str, value: str, base: str, index: int | str) -> None:
+        """Writes one entry of an array."""
+        self.do(f"store {kind} {value}, ptr {self.put(f'getelementptr {kind}, ptr {base}, i64 {index}')}")
+
+
+def kind(node: Node) -> str:
+    """The type of a value."""
+    if node.op in TRUTHS:
+        return TRUTH
+    return WHOLE if node.whole else REAL
+
+
+class Writer:
+    """Writes the computation of some roots into `code`. `leaf` gives the name of what comes from outside, or None."""
+
+    def __init__(self, graph: Graph, code: Code, leaf: Callable[[Node], str | None], trusted: bool = False):
+        self.graph, self.code, self.leaf, self.trusted = graph, code, leaf, trusted
+        self.names: dict[int, str] = {}
+        self.limited: list[str] = []
+
+    def plan(self, roots: Iterable[Node], is_leaf: Callable[[Node], bool]) -> Schedule:
+        """Finds out what is needed for the roots."""
+        self.schedule = Schedule(self.graph, roots, is_leaf, self.trusted)
+        return self.schedule
+
+    def write(self, region: Region) -> None:
+        """Computes everything in a region."""
+        for item in self.schedule.order(region):
+            if isinstance(item, Branching):
+                self._branching(item)
+            elif isinstance(item, Loop):
+                self._loop(item)
+            else:
+                self.names[item.number] = self._node(item)
+
+    def value(self, node: Node, wanted: str | None = None) -> str:
+        """The name of a value in the type that is wanted."""
+        if node.constant:
+            if wanted == REAL or (wanted is None and not node.whole):
+                return real(node.value)
+            return str(int(node.value)) if wanted != TRUTH else ("true" if node.value else "false")
+        found = self.names.get(node.number) or self.leaf(node)
+        if found is None:
+            raise AssertionError(f"value {node} is used before it is computed")
+        return self.converted(found, kind(node), wanted or kind(node))
+
+    def converted(self, name: str, have: str, want: str) -> str:
+        """A value of one type in another."""
+        put = self.code.put
+        if have == want:
+            return name
+        match have, want:
+            case "i1", "i64":
+                return put(f"zext i1 {name} to i64")
+            case "i1", "double":
+                return put(f"uitofp i1 {name} to double")
+            case "i64", "double":
+                return put(f"sitofp i64 {name} to double")
+            case "i64", "i1":
+                return put(f"icmp ne i64 {name}, 0")
+            case "double", "i1":
+                return put(f"fcmp une double {name}, 0.0")
+        return put(f"call i64 @llvm.fptosi.sat.i64.f64(double {name})")
+
+    def _branching(self, branching: Branching) -> None:
+        phis = [n for n in self.schedule.members.get(branching.region, ()) if n.op == "phi" and n.args[0] is branching]
+        code, condition = self.code, self.value(branching.condition, TRUTH)
+        if not any(self._lives(region) for region in (branching.yes, branching.no)):
+            for phi in phis:
+                a, b = (f"{kind(phi)} {self.value(arg, kind(phi))}" for arg in phi.args[1:])
+                self.names[phi.number] = code.put(f"select i1 {condition}, {a}, {b}")
+            return
+        names = [code.name(stem) for stem in ("yes", "no", "join")]
+        code.do(f"br i1 {condition}, label %{names[0]}, label %{names[1]}")
+        ends = []
+        for k, region in enumerate((branching.yes, branching.no)):
+            code.begin(names[k])
+            self.write(region)
+            values = [self.value(phi.args[k + 1], kind(phi)) for phi in phis]
+            ends.append((code.block, values))
+            code.do(f"br label %{names[2]}")
+        code.begin(names[2])
+        for position, phi in enumerate(phis):
+            arms = ", ".join(f"[ {values[position]}, %{block} ]" for block, values in ends)
+            self.names[phi.number] = code.put(f"phi {kind(phi)} {arms}")
+
+    def _lives(self, region: Region) -> bool:
+        """Whether anything has to be computed in a region."""
+        return bool(self.schedule.members.get(region)) or any(s.region is region for s in self.schedule.nested)
+
+    def _loop(self, loop: Loop) -> None:
+        code, positions = self.code, sorted(self.schedule.carried[loop])
+        head, body, end = (code.name(stem) for stem in ("head", "body", "end"))
+        firsts = [self.value(loop.carried[k][1], kind(loop.carried[k][0])) for k in positions]
+        before = code.block
+        code.do(f"br label %{head}")
+        code.begin(head)
+        turn, *names = (f"%{code.name('loop')}" for _ in range(len(positions) + 1))
+        place = len(code.lines)
+        for k, name in zip(positions, names, strict=True):
+            self.names[loop.carried[k][0].number] = name
+        self.write(loop.body)
+        condition = self.value(loop.condition, TRUTH)
+        more = code.put(f"icmp slt i64 {turn}, {MOST_TURNS}")
+        go_on = code.put(f"and i1 {condition}, {more}")
+        code.do(f"br i1 {go_on}, label %{body}, label %{end}")
+        code.begin(body)
+        following = [self.value(loop.carried[k][2], kind(loop.carried[k][0])) for k in positions]
+        count = code.put(f"add i64 {turn}, 1")
+        code.do(f"br label %{head}")
+        phis = [f"  {turn} = phi i64 [ 0, %{before} ], [ {count}, %{code.block} ]"]
+        for k, name, first, after in zip(positions, names, firsts, following, strict=True):
+            phis.append(
+                f"  {name} = phi {kind(loop.carried[k][0])} [ {first}, %{before} ], [ {after}, %{code.block} ]"
+            )
+        code.lines[place:place] = phis
+        code.begin(end)
+        for node in self.schedule.live.values():
+            if node.op == "loop out" and node.args[0] is loop:
+                self.names[node.number] = names[positions.index(node.args[1])]
+
+    def _node(self, node: Node) -> str:
+        op, args, put = node.op, node.args, self.code.put
+        if op == "seed":
+            return self._seed(node)
+        if op in COMPARE_REAL:
+            both_whole = all(a.whole for a in args)
+            words, what = (COMPARE_WHOLE, WHOLE) if both_whole else (COMPARE_REAL, REAL)
+            word = f"icmp {words[op]} i64" if both_whole else f"fcmp {words[op]} double"
+            return put(f"{word} {self.value(args[0], what)}, {self.value(args[1], what)}")
+        if op in ("and", "or"):
+            return put(f"{op} i1 {self.value(args[0], TRUTH)}, {self.value(args[1], TRUTH)}")
+        if op == "not":
+            return put(f"xor i1 {self.value(args[0], TRUTH)}, true")
+        if op == "select":
+            a, b = (f"{kind(node)} {self.value(arg, kind(node))}" for arg in args[1:])
+            return put(f"select i1 {self.value(args[0], TRUTH)}, {a}, {b}")
+        if op == "real":
+            return self.value(args[0], REAL)
+        if op == "round":
+            half = put(f"fadd double {self.value(args[0], REAL)}, 0.5")
+            return self.converted(put(f"call double @llvm.floor.f64(double {half})"), REAL, WHOLE)
+        if op == "neg":
+            inner = self.value(args[0], kind(node))
+            return put(f"sub i64 0, {inner}" if node.whole else f"fneg double {inner}")
+        if op in ("idiv", "mod"):
+            a, b = (self.value(arg, WHOLE) for arg in args)
+            return put(f"call i64 @{op}(i64 {a}, i64 {b})")
+        if node.whole:
+            return put(f"{WHOLE_OPS[op]} i64 {self.value(args[0], WHOLE)}, {self.value(args[1], WHOLE)}")
+        if op in REAL_OPS:
+            return put(f"{REAL_OPS[op]} double {self.value(args[0], REAL)}, {self.value(args[1], REAL)}")
+        symbol = FUNCTIONS[op].symbol if op in FUNCTIONS else op
+        inner = ", ".join(f"double {self.value(arg, REAL)}" for arg in args)
+        return put(f"call double @{symbol}({inner})")
+
+    def _seed(self, node: Node) -> str:
+        seed, code = self.graph.seeds[node.args[0]], self.code
+        if not isinstance(seed, Limited):
+            plus = self.leaf_terminal(seed.plus)
+            return code.put(f"fsub double {plus}, {self.leaf_terminal(seed.minus)}") if seed.minus >= 0 else plus
+        value = self.value(seed.value, REAL)
+        if self.trusted:
+            return value
+        at = self.value(seed.at, REAL)
+        code.store(REAL, at, "%memory", seed.memory)
+        self.limited.append(self._moved(at, value))
+        return at
+
+    def _moved(self, at: str, value: str) -> str:
+        """Whether limiting changed a value by more than rounding."""
+        put = self.code.put
+        step = put(f"call double @llvm.fabs.f64(double {put(f'fsub double {at}, {value}')})")
+        size = put(f"call double @llvm.fabs.f64(double {value})")
+        allowed = put(f"fadd double {put(f'fmul double {size}, {real(1e-9)}')}, {real(1e-12)}")
+        return put(f"fcmp ogt double {step}, {allowed}")
+
+    def leaf_terminal(self, terminal: int) -> str:
+        """The unknown of a terminal."""
+        return f"%x{terminal}"
