@@ -11,6 +11,7 @@ from hearthline.core.engine.newton import (
     CHARGE_PLACE,
     CIRCUIT,
     COUNTERS,
+    CULPRIT,
     END_PLACE,
     FLOW_PLACE,
     GMIN_LIMIT,
@@ -18,6 +19,7 @@ from hearthline.core.engine.newton import (
     ITERATION_COUNT,
     LAST_COLUMN,
     MEMORY_PLACE,
+    NOT_A_NUMBER,
     NOISE_PLACE,
     READOUT_PLACE,
     SETTING_PLACE,
@@ -80,18 +82,19 @@ def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
 
 
 @nb.njit(
-    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, _I, int64, _F),
+    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, _I, _I, int64, _F),
     **OPTIONS,
 )
 def run_lanes(
     circuit, values, guesses, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
-    moved, iterations, progress, flag, share, limits,
+    moved, culprits, iterations, progress, flag, share, limits,
 ):  # fmt: skip
     """Solves the given lanes one after the other and writes into the arrays of all lanes.
 
     values (lanes, values); guesses (lanes, unknowns + 1); swept: indices into values that take sweep[lane, point];
     kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
-    helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure; iterations and
+    helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure, or the unknowns where a
+    device gave no number, and culprits (lanes,) 1 + the flow that it was, or 0; iterations and
     progress (shares,): Newton iterations and points done; flag (1,): not 0 to stop all workers.
     """
     size = guesses.shape[1]
@@ -115,6 +118,9 @@ def run_lanes(
             fresh = outcome != SOLVED
             if fresh:
                 moved[lane] = state.step
+                culprits[lane] = state.counters[CULPRIT] if outcome == NOT_A_NUMBER else 0
+                if culprits[lane] > 0:
+                    moved[lane] = state.x
                 if outcome == SINGULAR:
                     moved[lane, :] = 0.0
                     moved[lane, state.counters[LAST_COLUMN]] = 1.0

@@ -57,6 +57,7 @@ class Items:
         self.rows: dict[tuple[str, str], _CardRows] = {}
         self.defaults: dict[float, np.ndarray] = {}
         self.kelvin = kelvin(lanes.celsius)
+        self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
     def all(self) -> list[Item]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
@@ -89,6 +90,7 @@ class Items:
         rows = self._card_rows(element)
         module, given, values = rows.module, rows.given.copy(), rows.values.copy()
         parallel = np.ones(len(self.lanes))
+        allowed = module.instance_names if element.model in self._card_names else tuple(module.index)
         if not 0 < len(element.nets) <= module.ports:
             raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {' '.join(module.port_names)}")
         for name, expression in element.values.items():
@@ -100,9 +102,8 @@ class Items:
                     raise complain(element, f"m must be above 0, and is {value.min():g}")
                 parallel = value
                 continue
-            if name not in module.index:
-                known = ", ".join([MULTIPLICITY, *(parameter.name for parameter in module.parameters)])
-                raise complain(element, f"there is no parameter '{name}'; there are {known}")
+            if name not in allowed:
+                raise complain(element, f"there is no parameter '{name}'; there are {', '.join([MULTIPLICITY, *allowed])}")
             values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
         prepared = self._prepare(element, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))

@@ -22,8 +22,9 @@ RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 ROUNDING = 1e-14
 """Share of the largest current under which a step of a branch current means nothing."""
 
-ITERATION_COUNT, LAST_COLUMN, HELPER = range(3)
-COUNTERS = 3
+ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT = range(4)
+COUNTERS = 4
+"""What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one."""
 
 SOLVED, NO_CONVERGENCE = int(Outcome.SOLVED), int(Outcome.NO_CONVERGENCE)
 SINGULAR, NOT_A_NUMBER, STOPPED = int(Outcome.SINGULAR), int(Outcome.NOT_A_NUMBER), int(Outcome.STOPPED)
@@ -107,6 +108,20 @@ def largest_flow(state):
 
 
 @nb.njit(**OPTIONS)
+def find_culprit(state):
+    """Whether a device gave a value that is not a number; which flow that is goes into the counters."""
+    for j in range(state.flow.shape[0]):
+        if not math.isfinite(state.flow[j]):
+            state.counters[CULPRIT] = j + 1
+            return True
+    for j in range(state.slope.shape[0]):
+        if not math.isfinite(state.slope[j]):
+            state.counters[CULPRIT] = 0
+            return True
+    return False
+
+
+@nb.njit(**OPTIONS)
 def newton(circuit, state, shunt):
     """Iterates x to the solution, with a conductance `shunt` [S] from every net to ground. Returns an Outcome.
 
@@ -124,16 +139,17 @@ def newton(circuit, state, shunt):
             matrix[i, i] += shunt
             step[i] += shunt * x[i]
         column = dense.solve(matrix, step, size)
-        if column != 0:
-            counters[LAST_COLUMN] = column
-            return SINGULAR
+        finite = True
+        for i in range(1, size):
+            finite = finite and math.isfinite(step[i])
+        if column != 0 or not finite:
+            counters[LAST_COLUMN], counters[CULPRIT] = column, 0
+            bad = find_culprit(state)
+            return NOT_A_NUMBER if bad or column == 0 else SINGULAR
         settled = limited == 0
         rounding = ROUNDING * largest_flow(state)
         for i in range(1, size):
             after = x[i] - step[i]
-            if not math.isfinite(after):
-                counters[LAST_COLUMN] = i
-                return NOT_A_NUMBER
             least = limits[VNTOL] if i <= circuit.nets else limits[ABSTOL] + rounding
             if abs(step[i]) > limits[RELTOL] * max(abs(after), abs(x[i])) + least:
                 settled = False

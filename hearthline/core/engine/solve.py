@@ -59,6 +59,7 @@ class Solution:
     outcomes: np.ndarray
     helpers: np.ndarray
     moved: np.ndarray
+    culprits: np.ndarray
     iterations: int
     seconds: float
 
@@ -73,12 +74,29 @@ class Solution:
     def failure(self, lane: int) -> ConvergenceError:
         """The error that says why `lane` failed: the outcome, and the nets and parts that moved last."""
         first = next(o for o in self.outcomes[lane] if o not in (Outcome.SOLVED, Outcome.NOT_RUN))
-        steps = np.abs(self.moved[lane, 1 : self.system.net_count + 1])
-        worst = [k for k in np.argsort(-np.nan_to_num(steps, nan=np.inf), kind="stable")[:3] if steps[k] != 0]
-        nets = tuple(self.system.unknowns[k].name for k in worst)
-        parts = nets_touched(self.system.netlist.elements, nets[:1])[:4]
-        where = f"; moved last: nets {', '.join(nets)}, parts {', '.join(parts)}" if nets else ""
+        if self.culprits[lane]:
+            return self._no_number(lane)
+        steps = np.abs(self.moved[lane, 1:])
+        worst = [k for k in np.argsort(-np.nan_to_num(steps, nan=np.inf), kind="stable") if steps[k] != 0]
+        nets = tuple(self.system.unknowns[k].name for k in worst if k < self.system.net_count)[:3]
+        if nets:
+            parts = nets_touched(self.system.netlist.elements, nets[:1])[:4]
+            where = f"; moved last: nets {', '.join(nets)}, parts {', '.join(parts)}"
+        else:
+            parts = tuple(self.system.unknowns[k].name.split(".")[0] for k in worst[:1])
+            where = f"; moved last: the current of {parts[0]}" if parts else ""
         return ConvergenceError(Outcome(first).sentence + where, nets, parts)
+
+    def _no_number(self, lane: int) -> ConvergenceError:
+        """The error about a device that gave no number: its name, model and bias."""
+        name = self.system.owner_of_flow(self.culprits[lane] - 1)
+        element = next((e for e in self.system.netlist.elements if e.name == name), None)
+        x, index = self.moved[lane], {u.name: k + 1 for k, u in enumerate(self.system.unknowns)}
+        nets = element.nets if element else ()
+        bias = ", ".join(f"V({net}) = {x[index[net]]:.4g} V" for net in nets if net in index)
+        model = f" (model {element.model})" if element and element.model else ""
+        message = f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes and its model"
+        return ConvergenceError(message, tuple(net for net in nets if net in index), (name,))
 
     def log(self) -> list[str]:
         """One line for each help that lanes needed."""
@@ -112,6 +130,7 @@ def solve(
         np.full((lanes, points), int(Outcome.NOT_RUN), np.int64),
         np.zeros(lanes, np.int64),
         np.zeros((lanes, len(system.unknowns) + 1)),
+        np.zeros(lanes, np.int64),
         0, 0.0,
     )  # fmt: skip
     shares = _shares(lanes)
@@ -132,7 +151,7 @@ def _run(system, sweep, tolerances, solution, shares, counts, job) -> None:
         share, chunk = task
         run_lanes(
             system.new_circuit(), system.values, system.guesses, chunk, swept, table, watched, solution.variables,
-            solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, counts,
+            solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, solution.culprits, counts,
             job.progress, job.flag, share, limits.copy(),
         )  # fmt: skip
 

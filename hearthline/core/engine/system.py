@@ -18,7 +18,7 @@ from hearthline.core.engine.newton import NOISE_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.models.module import Module
-from hearthline.core.models.signature import SETTINGS
+from hearthline.core.models.signature import COUNT, SETTINGS
 from hearthline.core.process.models import ModelSet
 
 
@@ -55,7 +55,8 @@ class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
 
     `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `variables[k]` at index k of
-    the readout array; `source_slots` says where in `values` the direct value of each independent source is. `messages`
+    the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the
+    elements in the order of the kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages`
     is what device texts said about their parameters; `modules` the module of each element that is one.
     """
 
@@ -72,6 +73,8 @@ class System:
     places: np.ndarray
     net_count: int
     source_slots: Mapping[str, int]
+    kinds: tuple[DeviceKind | ModuleKind, ...]
+    instances: tuple[str, ...]
     messages: tuple[str, ...] = ()
     modules: Mapping[str, Module] = field(default_factory=dict)
 
@@ -83,6 +86,17 @@ class System:
             kernels, spans, nodes, self.nodes.copy(), slots, self.net_count, self.places.copy(),
             spans.ctypes.data, nodes.ctypes.data,
         )  # fmt: skip
+
+    def owner_of_flow(self, flow: int) -> str:
+        """The element that entry `flow` of the flows belongs to."""
+        names = iter(self.instances)
+        for span, kind in zip(self.spans, self.kinds, strict=True):
+            for _ in range(span[COUNT]):
+                name = next(names)
+                if flow < kind.width:
+                    return name
+                flow -= kind.width
+        return ""
 
     @property
     def nets(self) -> tuple[str, ...]:
@@ -137,6 +151,8 @@ class _Layout:
             self._places(),
             self.net_count,
             self._source_slots(),
+            tuple(kind for kind, _ in self._groups()),
+            tuple(item.name for _, items in self._groups() for item in items),
             tuple(f"{item.name}: {message}" for item in self.items for message in item.messages),
             {item.name: item.kind.module for item in self.items if isinstance(item.kind, ModuleKind)},
         )  # fmt: skip

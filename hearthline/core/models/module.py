@@ -141,6 +141,12 @@ class Module:
         found.update({name: found[target] for name, target in self.aliases.items() if target in found})
         return {name.lower(): k for name, k in found.items()} | found
 
+    @cached_property
+    def instance_names(self) -> tuple[str, ...]:
+        """Parameters that an instance of a model card may set: those marked so, or all where none is."""
+        marked = tuple(parameter.name for parameter in self.parameters if parameter.instance)
+        return tuple(self.index) if not marked else tuple(dict.fromkeys([*marked, *map(str.lower, marked)]))
+
     @property
     def address(self) -> int:
         """Of the kernel, for compiled callers; the machine code is made or loaded when it is first asked for."""

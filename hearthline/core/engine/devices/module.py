@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
@@ -104,7 +105,7 @@ class OutOfRange(Exception):
     allowed: str
 
     def __str__(self) -> str:
-        return f"{self.parameter} = {self.value:g} is not allowed; it must be {self.allowed}"
+        return f"{self.parameter} must be {self.allowed}, and is {self.value:g}"
 
 
 class Refused(Exception):
@@ -137,8 +138,19 @@ def prepare(
 def _out_of_range(module: Module, index: int, values, given, lane: int) -> OutOfRange:
     parameter = module.parameters[index]
     value = values[lane, index] if given[lane, index] else float("nan")
-    allowed = parameter.allowed.removeprefix("from ")
-    return OutOfRange(parameter.name, value, f"in {allowed}" if not allowed.startswith("exclude") else allowed)
+    return OutOfRange(parameter.name, value, in_words(parameter.allowed))
+
+
+def in_words(allowed: str) -> str:
+    """A declared range as a person says it: `from (0:inf)` is "above 0"."""
+    if match := re.fullmatch(r"from ([(\[])(.*):(.*)([)\]])", allowed):
+        opening, low, high, closing = match.groups()
+        least = f"above {low}" if opening == "(" else f"{low} or more"
+        most = f"below {high}" if closing == ")" else f"{high} or less"
+        if high == "inf":
+            return least
+        return most if low == "-inf" else f"{least} and {most}"
+    return allowed.replace("from ", "in ").replace("exclude", "other than")
 
 
 def _join(module: Module, name: str, nets: Sequence[str], shorted: np.ndarray, out: np.ndarray) -> tuple[str, ...]:

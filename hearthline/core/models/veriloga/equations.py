@@ -240,4 +240,14 @@ class _Rows:
 
     def _excess(self, seed: Limited, bit: int) -> Node:
         limited = self.graph.node("seed", (bit,), 2, 1 << bit, False, region=self.graph.top)
-        return self.graph.sub(seed.value, limited)
+        return self.graph.sub(self._unlimited(seed.value), limited)
+
+    def _unlimited(self, node: Node) -> Node:
+        """A value with each limited value in it replaced by what it would be without limits."""
+        graph = self.graph
+        if node.op == "seed":
+            seed = graph.seeds[node.args[0]]
+            return self._unlimited(seed.value) if isinstance(seed, Limited) else node
+        if node.op in ("add", "sub", "neg", "mul"):
+            return getattr(graph, node.op)(*(self._unlimited(argument) for argument in node.args))
+        return node
