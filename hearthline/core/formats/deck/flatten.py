@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope
 from hearthline.core.formats.deck.parts import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
+from hearthline.core.models.library import library_names
 from hearthline.core.process.models import Corner, ModelSet
 
 
@@ -14,12 +15,14 @@ def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
     """The flat circuit of `deck` and its models under the corner `""`. Raises DeckError at the line to be mended."""
     root = Scope(None, deck.top.parameters)
     cards: dict[str, Card] = {}
-    elements = tuple(_elements(deck.top, root, "", {}, (), cards))
-    return Netlist(elements, root, deck.guesses), ModelSet({"": Corner(cards, root)})
+    modules = {*deck.modules, *library_names()}
+    elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules))
+    return Netlist(elements, root, deck.guesses), ModelSet({"": Corner(cards, root, deck.modules)})
 
 
 def _elements(
-    block: Block, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...], cards: dict[str, Card]
+    block: Block, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...], cards: dict[str, Card],
+    modules: set[str],
 ) -> Iterator[Element]:
     for name, card in block.models.items():
         cards[_model_key(block, name)] = card
@@ -29,8 +32,8 @@ def _elements(
 
     for part in block.parts.values():
         nets = tuple(net(node) for node in part.nodes)
-        if part.kind == "X":
-            yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards)
+        if part.kind == "X" and not _is_device(block, part, modules):
+            yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules)
             continue
         yield Element(
             prefix + part.name, part.kind, nets, part.values, _find_model(block, part), scope,
@@ -38,7 +41,14 @@ def _elements(
         )  # fmt: skip
 
 
-def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets, path, cards) -> Iterator[Element]:
+def _is_device(block: Block, part: PartLine, modules: set[str]) -> bool:
+    """Whether an X line places a Verilog-A module, by itself or through a model card, and no block."""
+    if block.find_block(part.model) is not None:
+        return False
+    return part.model in modules or _find_card(block, part.model) is not None
+
+
+def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets, path, cards, modules) -> Iterator[Element]:
     inner = block.find_block(part.model)
     if inner is None:
         raise part.line.error(f"there is no block '{part.model}'; define it with .subckt {part.model}")
@@ -55,7 +65,7 @@ def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets, path,
                 f"block '{inner.name}' has no parameter '{name}'; it has {', '.join(known) or 'none'}"
             )
     inner_scope = Scope(scope, known, part.values)
-    yield from _elements(inner, inner_scope, prefix, dict(zip(inner.nodes, nets, strict=True)), path, cards)
+    yield from _elements(inner, inner_scope, prefix, dict(zip(inner.nodes, nets, strict=True)), path, cards, modules)
 
 
 def _model_key(block: Block, name: str) -> str:
@@ -68,9 +78,13 @@ def _path(block: Block) -> str:
 
 def _find_model(block: Block, part: PartLine) -> str:
     """The key of the model that `part` means, seen from its block outwards; an unknown name stays as it is."""
+    where = _find_card(block, part.model)
+    return part.model if where is None else _model_key(where, part.model)
+
+
+def _find_card(block: Block, name: str) -> Block | None:
+    """The block, from the given one outwards, that has a model card of that name."""
     where: Block | None = block
-    while where is not None and part.model:
-        if part.model in where.models:
-            return _model_key(where, part.model)
+    while where is not None and name not in where.models:
         where = where.outer
-    return part.model
+    return where if name else None

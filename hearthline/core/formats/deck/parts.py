@@ -11,9 +11,7 @@ from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.quantity import read_deck
 
-NOT_YET = {
-    "b": "expression sources", "k": "coupled inductors", "q": "bipolar transistors", "j": "junction field-effect transistors",
-}  # fmt: skip
+NOT_YET = {"b": "expression sources", "k": "coupled inductors"}
 SHAPES = ("pulse", "sin", "exp", "pwl", "sffm")
 IGNORED = ("ic",)
 """Named values that play no part at direct current: initial conditions of a transient."""
@@ -194,6 +192,19 @@ def _with_model(kind: str, count: int, form: str, area: bool = False) -> Callabl
     return read
 
 
+def _bipolar(line: Line) -> PartLine:
+    """Three or four nodes: the last word that is no number is the model."""
+    alone, values = line.split()
+    rest = [token for token in alone if token != "off"]
+    values = {key: value for key, value in values.items() if key not in IGNORED}
+    form = "q1 collector base emitter npnmodel"
+    if len(rest) >= 5 and _is_number(rest[-1]):
+        values["area"] = line.expression(rest.pop())
+    if len(rest) not in (4, 5):
+        raise line.error(f"{line.head} has too few nodes or too many, or no model; write it as `{form}`")
+    return PartLine(line, "Q", tuple(_node(token) for token in rest[:-1]), rest[-1], values)
+
+
 def _block(line: Line) -> PartLine:
     alone, values = line.split()
     alone = [token for token in alone if token not in ("params:", "params")]
@@ -214,5 +225,7 @@ _READERS: dict[str, Callable[[Line], PartLine]] = {
     "h": _controlled_by_current("H"),
     "d": _with_model("D", 2, "d1 a k dmodel", area=True),
     "m": _with_model("M", 4, "m1 drain gate source bulk nmodel w=2u l=130n"),
+    "j": _with_model("J", 3, "j1 drain gate source jmodel", area=True),
+    "q": _bipolar,
     "x": _block,
 }

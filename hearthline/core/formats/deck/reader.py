@@ -11,9 +11,11 @@ from hearthline.core.errors import DeckError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.lines import Line, read_lines, unquoted
 from hearthline.core.formats.deck.parts import PartLine, read_part
+from hearthline.core.models.library import library_names
+from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.compiler import compile_file
 
-MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS")
-MODELS_NOT_YET = ("NPN", "PNP", "NJF", "PJF")
+MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF")
 DEEPEST = 20
 """How deep files may include each other; a section of a file may well include another part of the same file."""
 
@@ -50,6 +52,7 @@ class Deck:
     options: dict[str, tuple[Line, Expression]] = field(default_factory=dict)
     guesses: dict[str, Expression] = field(default_factory=dict)
     temperature: tuple[Line, Expression] | None = None
+    modules: dict[str, Module] = field(default_factory=dict)
 
 
 def read(path: Path, shown: str | None = None, corner: str | None = None) -> Deck:
@@ -89,6 +92,7 @@ class _Reader:
         self.corner = corner
         self.block = Block("top")
         self.deck = Deck(self.block)
+        self.module_cards: list[tuple[Line, str]] = []
         self.depth = 0
 
     def file(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> None:
@@ -168,15 +172,21 @@ class _Reader:
         if len(alone) != 2:
             raise line.error("a model has a name and a type; write .model nch nmos (vto=0.4 kp=300u)")
         name, kind = alone[0], alone[1].upper()
-        if kind in MODELS_NOT_YET:
-            raise line.error(f"models of type {kind} are not available in this version")
         if kind not in MODEL_KINDS:
-            raise line.error(f"there is no model type '{kind}'; there are {' '.join(MODEL_KINDS)}")
+            kind = kind.lower()
+            self.module_cards.append((line, kind))
         if name in self.block.models:
             raise line.error(f"there is a model '{name}' already; rename one of them")
         if kind.endswith("MOS") and not _is_one(values.get("level")):
             raise line.error(f"MOS level {values['level'].text} is not available in this version; LEVEL=1 is")
         self.block.models[name] = Card(name, kind, values, Place(line.file, line.number))
+
+    def veriloga(self, line: Line, path: Path) -> None:
+        shown = self._file_name(line)
+        if not (path.parent / shown).is_file():
+            raise line.error(f"cannot read '{shown}': there is no such file")
+        for module in compile_file(path.parent / shown, shown):
+            self.deck.modules[module.name.lower()] = module
 
     def subckt(self, line: Line, path: Path) -> None:
         alone, inputs = line.split()
@@ -228,6 +238,12 @@ class _Reader:
             raise self.block.line.error(
                 f"block '{self.block.name}' is not closed; write .ends {self.block.name} after it"
             )
+        for line, kind in self.module_cards:
+            if kind not in self.deck.modules and kind not in library_names():
+                known = ", ".join([*MODEL_KINDS, *library_names(), *self.deck.modules])
+                raise line.error(
+                    f"there is no model type '{kind}'; there are {known}; a Verilog-A module is loaded with .veriloga"
+                )
         return self.deck
 
 
@@ -240,5 +256,5 @@ _CARDS: dict[str, Callable[[_Reader, Line, Path], None]] = {
     ".include": _Reader.include, ".inc": _Reader.include, ".lib": _Reader.lib, ".model": _Reader.model,
     ".subckt": _Reader.subckt, ".ends": _Reader.ends, ".param": _Reader.param, ".options": _Reader.options,
     ".option": _Reader.options, ".temp": _Reader.temp, ".nodeset": _Reader.nodeset, ".ic": _Reader.nothing,
-    ".op": _Reader.analysis, ".dc": _Reader.analysis,
+    ".op": _Reader.analysis, ".dc": _Reader.analysis, ".veriloga": _Reader.veriloga,
 }  # fmt: skip

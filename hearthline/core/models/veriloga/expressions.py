@@ -6,7 +6,7 @@ from hearthline.core.models.signature import LIMIT, START
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import ACCESSES, FLOW_OF, GROUND, POTENTIAL_OF, BranchKey, net
 from hearthline.core.models.veriloga.derivative import by_terminals
-from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE, LARGEST_EXPONENT
+from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE, INF, LARGEST_EXPONENT
 from hearthline.core.models.veriloga.graph import Branching, Limited, Node
 from hearthline.core.models.veriloga.problems import Unusable
 from hearthline.core.models.veriloga.quantity import Quantity, add, choose
@@ -223,12 +223,20 @@ class Expressions:
         return Quantity(self.graph.div(self.as_value(a, node.line), divisor))
 
     def _warn_of_zero(self, divisor: Node, node) -> None:
-        if divisor.low <= 0 <= divisor.high and not self._guarded(divisor):
-            if divisor.constant:
-                self.problems.mistake(node.line, "division by zero")
-            elif divisor.level == 2 or divisor.op == "select":
-                what = written(node.right)
-                self.problems.warn(node.line, f"division by {what}, which can be 0; bound it, or test it before")
+        """Where the bounds of the divisor are known to hold 0, or where it is a voltage or current that may be 0."""
+        if not divisor.low <= 0 <= divisor.high or self._guarded(divisor):
+            return
+        if divisor.constant:
+            self.problems.mistake(node.line, "division by zero")
+        bounded = divisor.low > -INF or divisor.high < INF
+        if divisor.level == 2 and (reaches_everything(divisor) or (bounded and divisor.low != 0)):
+            self.problems.warn(
+                node.line, f"division by {written(node.right)}, which can be 0; bound it, or test it before"
+            )
+        elif divisor.op == "select" and bounded:
+            self.problems.warn(
+                node.line, f"division by {written(node.right)}, which may be given as 0; exclude that from its range"
+            )
 
     def _guarded(self, node: Node) -> bool:
         """Whether a condition around here speaks of this very value."""
@@ -282,7 +290,7 @@ class Expressions:
         return self.graph.make(name, *arguments)
 
     def _warn_of_overflow(self, argument: Node, node) -> None:
-        if argument.level < 2 or argument.high <= LARGEST_EXPONENT or self._guarded(argument):
+        if argument.high <= LARGEST_EXPONENT or not reaches_everything(argument) or self._guarded(argument):
             return
         seeds = self.graph.seeds
         if all(isinstance(seeds[k], Limited) for k in range(len(seeds)) if argument.seeds >> k & 1):
@@ -513,6 +521,15 @@ class Expressions:
         other = graph.select(graph.compare("==", mode, graph.const(START)), start, value)
         at = graph.select(graph.compare("==", mode, graph.const(LIMIT)), stepped, other)
         return graph.limited(word, value, arguments, at)
+
+
+def reaches_everything(node: Node) -> bool:
+    """Whether a value goes straight with a voltage or current, so that nothing bounds it."""
+    if node.op == "seed":
+        return True
+    if node.op in ("add", "sub", "neg", "real", "mul", "select", "phi", "exp"):
+        return any(reaches_everything(operand) for operand in node.operands if operand.level == 2)
+    return node.op == "div" and reaches_everything(node.args[0])
 
 
 def branch_name(work: Work, branch: BranchKey) -> str:

@@ -1,0 +1,90 @@
+"""Evaluates a compiled module by itself: its flows, charges, slopes, readouts and noise at given unknowns."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.models.module import Module
+from hearthline.core.models.signature import (
+    CHARGE,
+    FLOW,
+    NOISE,
+    READOUT,
+    SCALE,
+    SETTINGS,
+    START_MODE,
+    STATIC,
+    TRUST,
+    evaluate,
+)  # fmt: skip
+from hearthline.core.models.veriloga.compiler import compile_text
+
+HEADERS = '`include "constants.vams"\n`include "disciplines.vams"\n'
+
+
+@dataclass(frozen=True)
+class At:
+    """What a device does at some unknowns; slopes and capacities as whole matrices."""
+
+    flow: np.ndarray
+    slope: np.ndarray
+    charge: np.ndarray
+    capacity: np.ndarray
+    readout: dict[str, float]
+    noise: dict[str, tuple[float, float]]
+
+
+class Device:
+    """One instance of a module with its parameters."""
+
+    def __init__(self, module: Module, kelvin: float = 300.15, parallel: float = 1.0, static: bool = True, **given):
+        self.module, self.static = module, static
+        count = len(module.parameters)
+        p, g = np.zeros((1, count)), np.zeros((1, count))
+        for name, value in given.items():
+            p[0, module.index[name]], g[0, module.index[name]] = value, 1.0
+        self.values, self.notes = np.zeros((1, module.values)), np.zeros((1, module.notes))
+        environment = np.array([[kelvin, parallel]])
+        module.setup(p, g, np.ones((1, module.ports)), environment, self.values, self.notes)
+
+    def at(self, *unknowns: float) -> At:
+        """Everything at the given values of the terminals; those not given are 0. Shorted terminals are not joined: they
+        carry nothing, and the device is between its inner ones."""
+        m = self.module
+        width = len(m.terminals)
+        sizes = [width, m.values, m.memory, width, len(m.slope), width, len(m.capacity), self._readouts, 2 * len(m.noise)]
+        starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
+        work = np.zeros(starts[-1])
+        work[SCALE], work[START_MODE], work[STATIC] = 1.0, TRUST, float(self.static)
+        work[starts[0] : starts[0] + len(unknowns)] = unknowns
+        work[starts[1] : starts[2]] = self.values[0]
+        span = np.array([1, 0, *starts[1:9]])
+        nodes = np.arange(starts[0], starts[0] + width, dtype=np.int32)
+        assert evaluate(m.address, FLOW | CHARGE | READOUT | NOISE, span, nodes, work) == 0
+        stretch = [work[a:b] for a, b in zip(starts[:-1], starts[1:], strict=True)]
+        readout = {r.name: float(v) for r, v in zip(m.readouts, stretch[7], strict=False)}
+        noise = {n.name: tuple(stretch[8][2 * k : 2 * k + 2]) for k, n in enumerate(m.noise)}
+        return At(
+            stretch[3], _matrix(width, m.slope, stretch[4]), stretch[5], _matrix(width, m.capacity, stretch[6]), readout,
+            noise,
+        )  # fmt: skip
+
+    @property
+    def _readouts(self) -> int:
+        said = sum(1 + s.arguments for s in self.module.said if s.by_solution)
+        return len(self.module.readouts) + said
+
+
+def _matrix(width: int, pattern, entries: np.ndarray) -> np.ndarray:
+    found = np.zeros((width, width))
+    for (row, column), value in zip(pattern, entries, strict=True):
+        found[row, column] += value
+    return found
+
+
+def module(body: str, ports: str = "p, n", name: str = "dut") -> Module:
+    """A module around the given text, with electrical ports."""
+    text = f"{HEADERS}module {name}({ports}); inout {ports}; electrical {ports};\n{body}\nendmodule\n"
+    return compile_text(text, "dut.va")[0]
