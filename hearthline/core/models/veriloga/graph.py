@@ -225,7 +225,8 @@ class Graph:
             except (ValueError, OverflowError, ZeroDivisionError):
                 return self.const(math.nan)
         bounds = function.bounds(*((a.low, a.high) for a in args))
-        return self.node(op, args, *self._depends(args), False, bounds)
+        level, seeds = self._depends(args)
+        return self.node(op, args, level, 0 if op in ("floor", "ceil") else seeds, False, bounds)
 
     def _short_power(self, base: Node, exponent: Node) -> Node | None:
         """Small whole powers and roots without pow."""

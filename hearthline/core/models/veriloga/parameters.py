@@ -111,20 +111,19 @@ class Parameters:
     def _limit(self, parameter: tree.Parameter, index: int, value: Node) -> None:
         """`from` intervals allow what any of them holds; an `exclude` forbids."""
         graph, allowed = self.graph, None
-        low, high = INF, -INF
+        low, high, not_zero = INF, -INF, False
         for limit in parameter.limits:
             inside, ends = self._inside(limit, value)
             if limit.exclude:
                 self.checks.append(Check(index, inside))
-                if limit.values and ends[0] == ends[1] == 0 and value.low == 0:
-                    value.low = math.ulp(0.0)
+                not_zero |= bool(limit.values) and ends == (0, 0)
                 continue
             allowed = inside if allowed is None else graph.either(allowed, inside)
             low, high = min(low, ends[0]), max(high, ends[1])
         if allowed is not None:
             self.checks.append(Check(index, graph.not_(allowed)))
             if not value.constant:
-                value.low, value.high = low, high
+                value.low, value.high = math.ulp(0.0) if not_zero and low == 0 else low, high
 
     def _inside(self, limit: tree.Limit, value: Node) -> tuple[Node, tuple[float, float]]:
         graph = self.graph

@@ -31,7 +31,7 @@ def _parser() -> Lark:
 def parse(text: str, problems: Problems) -> tuple[tree.Module, ...]:
     """The modules of a preprocessed text. Mistakes go into `problems`; what stands after one is read on from the next
     `;` where that makes sense. Raises Unusable where nothing can be made of the text."""
-    reporter = _Reporter(problems)
+    reporter = _Reporter(problems, text.split("\n"))
     try:
         found = _parser().parse(text, on_error=reporter)
     except UnexpectedInput as error:
@@ -52,8 +52,8 @@ def parse(text: str, problems: Problems) -> tuple[tree.Module, ...]:
 class _Reporter:
     """Called by the parser at each mistake: writes it down and mends the text in the likeliest way."""
 
-    def __init__(self, problems: Problems):
-        self.problems = problems
+    def __init__(self, problems: Problems, lines: list[str]):
+        self.problems, self.lines = problems, lines
 
     def note(self, error: UnexpectedInput) -> None:
         line = max(error.line, 1)
@@ -65,10 +65,11 @@ class _Reporter:
 
     def _sentence(self, error: UnexpectedToken, token: Token) -> str:
         found = "the end of the text" if token.type == "$END" else f"'{token}'"
-        if token in DIGITAL:
-            return f"'{token}' belongs to digital descriptions; only the analog part of the language is understood"
+        first = self.lines[token.line - 1].split()[:1] if token.line else []
+        if digital := {str(token), *first} & set(DIGITAL):
+            return f"'{min(digital)}' belongs to digital descriptions; only the analog part of the language is understood"
         accepted = error.interactive_parser.accepts() if hasattr(error, "interactive_parser") else set()
-        if token.type == "LPAR" and {"SEMICOLON", "COMMA"} <= accepted and "LSQB" in accepted:
+        if token.type == "LPAR" and accepted == {"SEMICOLON", "COMMA"}:
             return "a module inside a module is not supported; join modules in a .subckt of a deck, or in a cell"
         if accepted and "SEMICOLON" in accepted:
             return f"expected ';' before {found}"
@@ -257,7 +258,7 @@ class _Builder(Transformer):
         return tree.Contribute(meta.line, *items)
 
     def indirect(self, meta, items):
-        return tree.Indirect(meta.line, items[0], items[1], items[3])
+        return tree.Indirect(meta.line, *items)
 
     def event(self, meta, items):
         names = tuple(str(t) for t in items if isinstance(t, Token) and t.type == "NAME")

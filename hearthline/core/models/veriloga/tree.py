@@ -172,8 +172,7 @@ class Indirect(Node):
     """`V(out) : V(p, n) == 0`."""
 
     access: Node
-    left: Node
-    right: Node
+    condition: Node
 
 
 @dataclass(frozen=True)
