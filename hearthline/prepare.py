@@ -1,4 +1,4 @@
-"""Compiles every kernel into its cache, so that no later start and no click has to."""
+"""Compiles every kernel and the whole device library into its cache, so that no later start and no click has to."""
 
 from __future__ import annotations
 
@@ -7,14 +7,19 @@ from collections.abc import Callable
 
 
 def prepare(say: Callable[[str], None]) -> None:
-    """Compiles one kernel after the other and then the driver; `say` gets a line for each."""
+    """Compiles one kernel after the other, the device texts, and then the driver; `say` gets a line for each."""
     from hearthline.core.engine.devices import KINDS
+    from hearthline.core.models.library import library_module, library_names
 
     begin = time.perf_counter()
-    total = len(KINDS) + 1
+    names = library_names()
+    total = len(KINDS) + len(names) + 1
     for number, (letter, kind) in enumerate(KINDS.items(), 1):
         say(f"[{number}/{total}] kernel of {letter} parts")
         _ = kind.kernel.address
+    for number, name in enumerate(names, len(KINDS) + 1):
+        say(f"[{number}/{total}] device {name}")
+        _ = library_module(name).address
     say(f"[{total}/{total}] Newton over lanes")
     import hearthline.core.engine.drive  # noqa: F401  compiled as it is imported
 

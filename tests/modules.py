@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -54,7 +55,17 @@ class Device:
         carry nothing, and the device is between its inner ones."""
         m = self.module
         width = len(m.terminals)
-        sizes = [width, m.values, m.memory, width, len(m.slope), width, len(m.capacity), self._readouts, 2 * len(m.noise)]
+        sizes = [
+            width,
+            m.values,
+            m.memory,
+            width,
+            len(m.slope),
+            width,
+            len(m.capacity),
+            self._readouts,
+            2 * len(m.noise),
+        ]
         starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
         work = np.zeros(starts[-1])
         work[SCALE], work[START_MODE], work[STATIC] = 1.0, TRUST, float(self.static)
@@ -63,7 +74,7 @@ class Device:
         span = np.array([1, 0, *starts[1:9]])
         nodes = np.arange(starts[0], starts[0] + width, dtype=np.int32)
         assert evaluate(m.address, FLOW | CHARGE | READOUT | NOISE, span, nodes, work) == 0
-        stretch = [work[a:b] for a, b in zip(starts[:-1], starts[1:], strict=True)]
+        stretch = [work[a:b] for a, b in pairwise(starts)]
         readout = {r.name: float(v) for r, v in zip(m.readouts, stretch[7], strict=False)}
         noise = {n.name: tuple(stretch[8][2 * k : 2 * k + 2]) for k, n in enumerate(m.noise)}
         return At(

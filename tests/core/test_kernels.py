@@ -104,7 +104,7 @@ def test_slopes_are_the_derivatives_of_the_flows(name, data):
     x[0] = 0.0
     center = Evaluated(system, x, FLOW)
     step = 1e-6
-    for column, node in enumerate(center.nodes):
+    for node in center.nodes:
         up, down = x.copy(), x.copy()
         up[node] += step
         down[node] -= step

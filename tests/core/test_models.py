@@ -44,7 +44,8 @@ def test_every_module_of_the_library_is_tested_here():
 def test_a_module_says_what_it_is(name):
     """Its source, the meaning and unit of every parameter and variable, and no doubt of the compiler."""
     found = library_module(name)
-    assert found.source and found.meaning
+    assert found.source
+    assert found.meaning
     assert not found.warnings
     assert all(p.meaning for p in found.parameters)
     assert all(r.meaning for r in found.readouts)

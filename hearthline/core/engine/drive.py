@@ -19,8 +19,8 @@ from hearthline.core.engine.newton import (
     ITERATION_COUNT,
     LAST_COLUMN,
     MEMORY_PLACE,
-    NOT_A_NUMBER,
     NOISE_PLACE,
+    NOT_A_NUMBER,
     READOUT_PLACE,
     SETTING_PLACE,
     SINGULAR,
@@ -33,7 +33,18 @@ from hearthline.core.engine.newton import (
     newton,
 )  # fmt: skip
 from hearthline.core.engine.outcome import Helper
-from hearthline.core.models.signature import GMIN, OPTIONS, READOUT, SCALE, SPAN_BYTES, START, START_MODE, STATIC, TRUST, call_kernel
+from hearthline.core.models.signature import (
+    GMIN,
+    OPTIONS,
+    READOUT,
+    SCALE,
+    SPAN_BYTES,
+    START,
+    START_MODE,
+    STATIC,
+    TRUST,
+    call_kernel,
+)
 
 GMIN_LEFT = int(Helper.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]

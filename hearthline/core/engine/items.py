@@ -10,7 +10,7 @@ import numpy as np
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
 from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
-from hearthline.core.engine.devices.module import ModuleKind, OutOfRange, Prepared, Refused, kind_of, prepare
+from hearthline.core.engine.devices.module import ModuleKind, OutOfRangeError, Prepared, RefusedError, kind_of, prepare
 from hearthline.core.engine.devices.silicon import kelvin
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
@@ -103,7 +103,9 @@ class Items:
                 parallel = value
                 continue
             if name not in allowed:
-                raise complain(element, f"there is no parameter '{name}'; there are {', '.join([MULTIPLICITY, *allowed])}")
+                raise complain(
+                    element, f"there is no parameter '{name}'; there are {', '.join([MULTIPLICITY, *allowed])}"
+                )
             values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
         prepared = self._prepare(element, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
@@ -112,12 +114,12 @@ class Items:
     def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> Prepared:
         try:
             return prepare(rows.module, element.name, element.nets, given, values, self.kelvin, parallel)
-        except OutOfRange as error:
+        except OutOfRangeError as error:
             on_instance = error.parameter.lower() in element.values or error.parameter in element.values
             if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:
                 raise complain(element, str(error)) from None
             raise _card_error(rows.card, str(error)) from None
-        except Refused as error:
+        except RefusedError as error:
             raise complain(element, str(error)) from None
 
     def _card_rows(self, element: Element) -> _CardRows:

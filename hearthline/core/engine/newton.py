@@ -47,8 +47,8 @@ class Circuit(NamedTuple):
 
 
 class State(NamedTuple):
-    """What one worker changes as it goes: its work array and the address of it, and views of its stretches by name; the matrix, and the same
-    memory as `flat`; the right side in `step`, which ends as the last Newton step."""
+    """What one worker changes as it goes: its work array and the address of it, and views of its stretches by name; the
+    matrix, and the same memory as `flat`; the right side in `step`, which ends as the last Newton step."""
 
     work: object
     address: object

@@ -95,7 +95,9 @@ class Solution:
         nets = element.nets if element else ()
         bias = ", ".join(f"V({net}) = {x[index[net]]:.4g} V" for net in nets if net in index)
         model = f" (model {element.model})" if element and element.model else ""
-        message = f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes and its model"
+        message = (
+            f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes and its model"
+        )
         return ConvergenceError(message, tuple(net for net in nets if net in index), (name,))
 
     def log(self) -> list[str]:

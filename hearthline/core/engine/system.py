@@ -55,9 +55,9 @@ class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
 
     `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `variables[k]` at index k of
-    the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the
-    elements in the order of the kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages`
-    is what device texts said about their parameters; `modules` the module of each element that is one.
+    the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the elements in the order of the
+    kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages` is what
+    device texts said about their parameters; `modules` the module of each element that is one.
     """
 
     netlist: Netlist

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hearthline.core.circuit.netlist import Card, Element
-from hearthline.core.models.signature import Kernel
 from hearthline.core.errors import CircuitError
+from hearthline.core.models.signature import Kernel
 
 Numbers = Mapping[str, np.ndarray]
 

@@ -97,7 +97,7 @@ class Prepared:
 
 
 @dataclass(frozen=True)
-class OutOfRange(Exception):
+class OutOfRangeError(Exception):
     """A parameter outside of what its declaration allows; `lane` is the first where it is."""
 
     parameter: str
@@ -108,7 +108,7 @@ class OutOfRange(Exception):
         return f"{self.parameter} must be {self.allowed}, and is {self.value:g}"
 
 
-class Refused(Exception):
+class RefusedError(Exception):
     """The text itself asked to finish."""
 
 
@@ -118,7 +118,7 @@ def prepare(
 ) -> Prepared:  # fmt: skip
     """Runs the module's setup for the instance `name`.
 
-    given, values (lanes, parameters); kelvin [K] and parallel (lanes,). Raises OutOfRange, Refused.
+    given, values (lanes, parameters); kelvin [K] and parallel (lanes,). Raises OutOfRangeError, RefusedError.
     """
     lanes = len(kelvin)
     connected = np.zeros((lanes, module.ports))
@@ -135,10 +135,10 @@ def prepare(
     return Prepared(joined, out, messages)
 
 
-def _out_of_range(module: Module, index: int, values, given, lane: int) -> OutOfRange:
+def _out_of_range(module: Module, index: int, values, given, lane: int) -> OutOfRangeError:
     parameter = module.parameters[index]
     value = values[lane, index] if given[lane, index] else float("nan")
-    return OutOfRange(parameter.name, value, in_words(parameter.allowed))
+    return OutOfRangeError(parameter.name, value, in_words(parameter.allowed))
 
 
 def in_words(allowed: str) -> str:
@@ -187,7 +187,7 @@ def _messages(module: Module, notes: np.ndarray) -> tuple[str, ...]:
         if len(hits):
             text = spoken(said, notes[hits[0], column + 1 : column + 1 + said.arguments])
             if said.kind == SAID_FINISH:
-                raise Refused(f"{module.file}:{said.line}: {text}")
+                raise RefusedError(f"{module.file}:{said.line}: {text}")
             found.append(text)
         column += 1 + said.arguments
     return tuple(found)

@@ -21,7 +21,12 @@ def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
 
 
 def _elements(
-    block: Block, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...], cards: dict[str, Card],
+    block: Block,
+    scope: Scope,
+    prefix: str,
+    outside: dict[str, str],
+    path: tuple[str, ...],
+    cards: dict[str, Card],
     modules: set[str],
 ) -> Iterator[Element]:
     for name, card in block.models.items():

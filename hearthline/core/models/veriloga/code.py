@@ -228,9 +228,7 @@ class Writer:
         code.do(f"br label %{head}")
         phis = [f"  {turn} = phi i64 [ 0, %{before} ], [ {count}, %{code.block} ]"]
         for k, name, first, after in zip(positions, names, firsts, following, strict=True):
-            phis.append(
-                f"  {name} = phi {kind(loop.carried[k][0])} [ {first}, %{before} ], [ {after}, %{code.block} ]"
-            )
+            phis.append(f"  {name} = phi {kind(loop.carried[k][0])} [ {first}, %{before} ], [ {after}, %{code.block} ]")
         code.lines[place:place] = phis
         code.begin(end)
         for node in self.schedule.live.values():

@@ -20,7 +20,7 @@ from platformdirs import user_cache_path
 from hearthline.core.errors import ModelError
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
-from hearthline.core.models.veriloga.problems import Problems, Unusable
+from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
 
 HERE = Path(__file__).resolve().parent
@@ -42,7 +42,9 @@ class CachedCode:
         return Loaded(path.read_bytes())
 
 
-def compile_file(path: Path, shown: str | None = None, say: Callable[[str], None] = lambda text: None) -> tuple[Module, ...]:
+def compile_file(
+    path: Path, shown: str | None = None, say: Callable[[str], None] = lambda text: None
+) -> tuple[Module, ...]:
     """The modules of a Verilog-A file, named `shown` in messages. Raises ModelError with every mistake found."""
     shown = shown or path.name
     try:
@@ -65,10 +67,8 @@ def compile_text(
     source.problems.check()
     stem = _key(source, shown)
     index = cache_folder() / f"{stem}.json"
-    if index.is_file():
-        descriptions = json.loads(index.read_text(encoding="utf-8"))
-    else:
-        descriptions = _generate(source, shown, stem, say)
+    known = json.loads(index.read_text(encoding="utf-8")) if index.is_file() else None
+    descriptions = known or _generate(source, shown, stem, say)
     return tuple(_module(stem, k, description) for k, description in enumerate(descriptions))
 
 
@@ -93,7 +93,7 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
     say(f"{shown}: reading")
     try:
         trees = parse(source.text, problems)
-    except Unusable:
+    except UnusableError:
         problems.check()
         raise
     if not trees:
@@ -103,7 +103,7 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
         say(f"{shown}: equations of {module.name}")
         try:
             made.append(generate(equations_of(module, problems), shown))
-        except Unusable:
+        except UnusableError:
             continue
         except RecursionError:
             problems.mistake(module.line, "an expression is nested too deeply; use variables in between")

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.functions import IN_THE_LANGUAGE
-from hearthline.core.models.veriloga.problems import Problems, Unusable
+from hearthline.core.models.veriloga.problems import Problems, UnusableError
 
 FLOW_OF = {"electrical": "I", "thermal": "Pwr", "current": "I", "voltage": ""}
 POTENTIAL_OF = {"electrical": "V", "thermal": "Temp", "voltage": "V", "current": ""}
@@ -72,7 +72,7 @@ def declare(module: tree.Module, problems: Problems) -> Declared:
     for item in module.items:
         try:
             _declare_one(found, item)
-        except Unusable:
+        except UnusableError:
             continue
     if not found.bodies:
         problems.mistake(module.line, f"module '{module.name}' has no analog block")
@@ -108,7 +108,9 @@ def _nets(found: Declared) -> None:
         if isinstance(item, tree.Nets) and item.direction:
             for name in item.names:
                 if name not in found.module.ports:
-                    found.problems.mistake(item.line, f"'{name}' has a direction, but is no port of '{found.module.name}'")
+                    found.problems.mistake(
+                        item.line, f"'{name}' has a direction, but is no port of '{found.module.name}'"
+                    )
 
 
 def _declare_one(found: Declared, item: tree.Node) -> None:
@@ -150,7 +152,7 @@ def _branch(found: Declared, item: tree.Branch) -> None:
 
 
 def net(found: Declared, name: str, line: int) -> int:
-    """The terminal of a net. Raises Unusable."""
+    """The terminal of a net. Raises UnusableError."""
     if name not in found.nets:
         known = ", ".join(found.nets) or "none"
         raise found.problems.mistake(line, f"unknown net '{name}'; there are {known}")

@@ -30,7 +30,12 @@ def _missing(node: Node, bit: int) -> list[Node]:
         if done:
             order.append(top)
             continue
-        if top.number in seen or bit in top.slopes or not top.seeds >> bit & 1 or top.op in ("loop out", "loop variable"):
+        if (
+            top.number in seen
+            or bit in top.slopes
+            or not top.seeds >> bit & 1
+            or top.op in ("loop out", "loop variable")
+        ):
             continue
         seen.add(top.number)
         stack.append((top, True))

@@ -10,7 +10,7 @@ from hearthline.core.models.veriloga.derivative import by_limited, by_terminals
 from hearthline.core.models.veriloga.expressions import branch_name
 from hearthline.core.models.veriloga.graph import Limited, Node
 from hearthline.core.models.veriloga.parameters import Check, Input, Parameters
-from hearthline.core.models.veriloga.problems import Problems, Unusable
+from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity
 from hearthline.core.models.veriloga.statements import Statements
 from hearthline.core.models.veriloga.work import Message, Unset, Work
@@ -82,7 +82,7 @@ class Equations:
 
 
 def equations_of(module: tree.Module, problems: Problems) -> Equations:
-    """Works through a module. Mistakes go into `problems`; raises Unusable where there are any."""
+    """Works through a module. Mistakes go into `problems`; raises UnusableError where there are any."""
     work = Work(declare(module, problems))
     statements = Statements(work)
     parameters = Parameters(work, statements.expressions)
@@ -90,12 +90,12 @@ def equations_of(module: tree.Module, problems: Problems) -> Equations:
     for name, variable in work.declared.variables.copy().items():
         try:
             statements.start_variable(name, variable)
-        except Unusable:
+        except UnusableError:
             continue
     for body in work.declared.bodies:
         statements.run(body)
     if problems.mistakes:
-        raise Unusable()
+        raise UnusableError()
     found = Equations(work, parameters.inputs, parameters.checks)
     _Rows(found, statements).build()
     return found
@@ -211,9 +211,7 @@ class _Rows:
                 value = self.graph.mul(self.parallel, value)
             elif power < 0:
                 value = self.graph.div(value, self.parallel)
-            self.found.readouts.append(
-                Readout(name, attributes.get("units", ""), attributes.get("desc", ""), value)
-            )
+            self.found.readouts.append(Readout(name, attributes.get("units", ""), attributes.get("desc", ""), value))
 
     def _said(self) -> None:
         for number, message in enumerate(self.work.messages):

@@ -8,7 +8,7 @@ from hearthline.core.models.veriloga.declarations import ACCESSES, FLOW_OF, GROU
 from hearthline.core.models.veriloga.derivative import by_terminals
 from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE, INF, LARGEST_EXPONENT
 from hearthline.core.models.veriloga.graph import Branching, Limited, Node
-from hearthline.core.models.veriloga.problems import Unusable
+from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, add, choose
 from hearthline.core.models.veriloga.work import NoiseSource, Work
 
@@ -59,7 +59,8 @@ class Expressions:
             return quantity.value
         if self.graph.current is not self.graph.top:
             raise self.problems.mistake(
-                line, "ddt inside a condition may only be scaled, added and contributed; compute it before the condition"
+                line,
+                "ddt inside a condition may only be scaled, added and contributed; compute it before the condition",
             )
         terminal = self.work.new_terminal(f"ddt{len(self.work.terminals)}", "state")
         state = self.graph.probe(terminal)
@@ -98,14 +99,16 @@ class Expressions:
                 return scope[name]
         return self.work.declared.aliases.get(name, name)
 
-    def _not_a_value(self, node) -> Unusable:
+    def _not_a_value(self, node) -> UnusableError:
         declared = self.work.declared
         if node.name in declared.parameters:
             return self.problems.mistake(node.line, f"parameter '{node.name}' is used before it is declared")
         if node.name in declared.nets:
             return self.problems.mistake(node.line, f"'{node.name}' is a net; write V({node.name}) for its voltage")
         if node.name in declared.branches:
-            return self.problems.mistake(node.line, f"'{node.name}' is a branch; write V({node.name}) or I({node.name})")
+            return self.problems.mistake(
+                node.line, f"'{node.name}' is a branch; write V({node.name}) or I({node.name})"
+            )
         return self.work.unknown(node.name, node.line, declared.names())
 
     def _read(self, key, node) -> Quantity:
@@ -113,10 +116,7 @@ class Expressions:
         if isinstance(found, Quantity):
             return found
         where = self.problems.place(found.line)[1] if found.line else 0
-        if found.line:
-            reason = f"is set on one side only of the condition at line {where}"
-        else:
-            reason = "is read before it is set"
+        reason = f"is set on one side only of the condition at line {where}" if where else "is read before it is set"
         raise self.problems.mistake(
             node.line, f"variable '{node.name}' {reason}; what it held before would be hidden state. Set it first"
         )
@@ -139,9 +139,7 @@ class Expressions:
     def _check_index(self, index, first: int, count: int, node) -> None:
         if not first <= index < first + count:
             last = first + count - 1
-            raise self.problems.mistake(
-                node.line, f"index {index} of '{node.name}' is outside [{first}:{last}]"
-            )
+            raise self.problems.mistake(node.line, f"index {index} of '{node.name}' is outside [{first}:{last}]")
 
     def _pick(self, items, first, index, node) -> Quantity:
         if index.constant:
@@ -280,7 +278,9 @@ class Expressions:
     def _mathematical(self, name: str, node) -> Node:
         function = FUNCTIONS[name]
         if len(node.arguments) != function.arity:
-            raise self.problems.mistake(node.line, f"{name} takes {function.arity} argument(s), not {len(node.arguments)}")
+            raise self.problems.mistake(
+                node.line, f"{name} takes {function.arity} argument(s), not {len(node.arguments)}"
+            )
         arguments = [self.value(argument) for argument in node.arguments]
         if name in ("min", "max", "abs") and all(a.whole for a in arguments):
             return self.graph.to_whole(self.graph.make(name, *map(self.graph.real, arguments)))
@@ -296,7 +296,7 @@ class Expressions:
         if all(isinstance(seeds[k], Limited) for k in range(len(seeds)) if argument.seeds >> k & 1):
             return
         what = written(node.arguments[0])
-        self.problems.warn(node.line, f"exp({what}) can overflow; use limexp, or $limit the voltage with \"pnjlim\"")
+        self.problems.warn(node.line, f'exp({what}) can overflow; use limexp, or $limit the voltage with "pnjlim"')
 
     def _access(self, node) -> Node:
         """V(a, b), I(a, b), Temp(t), Pwr(t)."""
@@ -473,7 +473,9 @@ class Expressions:
             return self.graph.const(SIMULATOR[name])
         if len(node.arguments) > 1:
             return self.value(node.arguments[1])
-        raise self.problems.mistake(node.line, f'$simparam("{name}") is not known; give it a default: $simparam("{name}", 0)')
+        raise self.problems.mistake(
+            node.line, f'$simparam("{name}") is not known; give it a default: $simparam("{name}", 0)'
+        )
 
     def _system_param_given(self, node):
         name = node.arguments[0].name if node.arguments and isinstance(node.arguments[0], tree.Name) else ""
@@ -502,7 +504,9 @@ class Expressions:
             value = self.graph.real(self.value(node.arguments[0]))
             arguments = tuple(self.graph.real(self.value(a)) for a in node.arguments[2:])
             if any(a.level == 2 and a.region is not self.graph.top for a in (value, *arguments)):
-                raise self.problems.mistake(node.line, "what $limit takes must not depend on a condition; limit before it")
+                raise self.problems.mistake(
+                    node.line, "what $limit takes must not depend on a condition; limit before it"
+                )
             known = self.graph.known_limit(word, value, arguments)
             return known or self._limit(word, value, arguments, node)
 
@@ -561,4 +565,3 @@ def written(node: tree.Node) -> str:
             return f'"{node.value}"'
         case _:
             return "..."
-

@@ -301,9 +301,9 @@ class Graph:
             return self.neg(self.mul(a, b.args[0]))
         if a.op == "neg":
             return self.neg(self.mul(a.args[0], b))
-        if a.level < 2 and b.op == "mul" and b.args[0].level < 2 and not (a.whole and b.whole):
-            if b.level == 2 or a.constant:
-                return self.mul(self.mul(a, b.args[0]), b.args[1])
+        gathers = a.level < 2 and b.op == "mul" and b.args[0].level < 2 and not (a.whole and b.whole)
+        if gathers and (b.level == 2 or a.constant):
+            return self.mul(self.mul(a, b.args[0]), b.args[1])
         if a.number > b.number and a.level == b.level:
             a, b = b, a
         if a is b:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.expressions import Expressions, written
 from hearthline.core.models.veriloga.graph import INF, Node
-from hearthline.core.models.veriloga.problems import Unusable
+from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.work import Work
 
 
@@ -46,7 +46,7 @@ class Parameters:
         for parameter in self.work.declared.parameters.values():
             try:
                 self._declare(parameter)
-            except Unusable:
+            except UnusableError:
                 self.work.parameters[parameter.name] = self.graph.input("environment", 0)
                 self.work.given[parameter.name] = self.graph.const(0)
 
@@ -67,7 +67,9 @@ class Parameters:
         first, count = self.expressions.array_span(parameter)
         items = parameter.default.items if isinstance(parameter.default, tree.Array) else [parameter.default] * count
         if len(items) != count:
-            raise self.problems.mistake(parameter.line, f"'{parameter.name}' has {count} elements and {len(items)} defaults")
+            raise self.problems.mistake(
+                parameter.line, f"'{parameter.name}' has {count} elements and {len(items)} defaults"
+            )
         values = []
         for k, item in enumerate(items):
             default = self.expressions.value(item)
@@ -102,9 +104,7 @@ class Parameters:
                 attributes.get("desc", ""), attributes.get("type", "") == "instance",
             )
         )  # fmt: skip
-        if kind != "string":
-            self._limit(parameter, index, value)
-        elif any(limit.values for limit in parameter.limits):
+        if kind != "string" or any(limit.values for limit in parameter.limits):
             self._limit(parameter, index, value)
         return value
 

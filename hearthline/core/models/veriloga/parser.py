@@ -9,7 +9,7 @@ from lark import Lark, Token, Transformer, v_args
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken, VisitError
 
 from hearthline.core.models.veriloga import tree
-from hearthline.core.models.veriloga.problems import Problems, Unusable
+from hearthline.core.models.veriloga.problems import Problems, UnusableError
 
 GRAMMAR = Path(__file__).with_name("grammar.lark")
 MOST_MISTAKES = 20
@@ -30,19 +30,19 @@ def _parser() -> Lark:
 
 def parse(text: str, problems: Problems) -> tuple[tree.Module, ...]:
     """The modules of a preprocessed text. Mistakes go into `problems`; what stands after one is read on from the next
-    `;` where that makes sense. Raises Unusable where nothing can be made of the text."""
+    `;` where that makes sense. Raises UnusableError where nothing can be made of the text."""
     reporter = _Reporter(problems, text.split("\n"))
     try:
         found = _parser().parse(text, on_error=reporter)
     except UnexpectedInput as error:
         reporter.note(error)
-        raise Unusable() from None
+        raise UnusableError() from None
     except (IndexError, KeyError, AssertionError):  # a repair that led nowhere; the mistake itself is written down
         if problems.mistakes:
-            raise Unusable() from None
+            raise UnusableError() from None
         raise
     if problems.mistakes:
-        raise Unusable()
+        raise UnusableError()
     try:
         return tuple(_Builder(problems).transform(found))
     except VisitError as error:
@@ -67,7 +67,9 @@ class _Reporter:
         found = "the end of the text" if token.type == "$END" else f"'{token}'"
         first = self.lines[token.line - 1].split()[:1] if token.line else []
         if digital := {str(token), *first} & set(DIGITAL):
-            return f"'{min(digital)}' belongs to digital descriptions; only the analog part of the language is understood"
+            return (
+                f"'{min(digital)}' belongs to digital descriptions; only the analog part of the language is understood"
+            )
         accepted = error.interactive_parser.accepts() if hasattr(error, "interactive_parser") else set()
         if token.type == "LPAR" and accepted == {"SEMICOLON", "COMMA"}:
             return "a module inside a module is not supported; join modules in a .subckt of a deck, or in a cell"

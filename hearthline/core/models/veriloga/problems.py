@@ -19,7 +19,7 @@ class Problem:
         return f"{self.file}:{self.line}: {self.message}"
 
 
-class Unusable(Exception):
+class UnusableError(Exception):
     """Raised where a mistake leaves nothing to go on with; it has been written down already."""
 
 
@@ -37,16 +37,16 @@ class Problems:
             return "", line
         return self.places[min(max(line, 1), len(self.places)) - 1]
 
-    def mistake(self, line: int, message: str) -> Unusable:
+    def mistake(self, line: int, message: str) -> UnusableError:
         """Writes down a mistake; the caller may raise what comes back where it cannot go on."""
         return self.mistake_at(*self.place(line), message)
 
-    def mistake_at(self, file: str, line: int, message: str) -> Unusable:
+    def mistake_at(self, file: str, line: int, message: str) -> UnusableError:
         """The same, at a place in a file."""
         problem = Problem(file, line, message)
         if problem not in self.mistakes:
             self.mistakes.append(problem)
-        return Unusable(message)
+        return UnusableError(message)
 
     def warn(self, line: int, message: str) -> None:
         """Writes down a doubt, once."""

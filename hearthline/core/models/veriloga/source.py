@@ -157,7 +157,7 @@ class _Reader:
     def _expand(self, line: str, number: int, busy: tuple[str, ...]) -> str:
         """The line with its macros replaced, again and again; a macro inside itself is a mistake."""
         pieces, position = [], 0
-        for match in iter(lambda: _USE.search(line, position), None):
+        while match := _USE.search(line, position):
             pieces.append(line[position : match.start()])
             position = match.end()
             name = match[1]

@@ -9,7 +9,7 @@ from hearthline.core.models.veriloga.declarations import BranchKey
 from hearthline.core.models.veriloga.expressions import Expressions, written
 from hearthline.core.models.veriloga.graph import Branching, Loop, Node
 from hearthline.core.models.veriloga.parser import parse
-from hearthline.core.models.veriloga.problems import Unusable
+from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, add
 from hearthline.core.models.veriloga.source import STANDARD, read_source
 from hearthline.core.models.veriloga.work import Message, Unset, Work
@@ -44,7 +44,7 @@ class Statements:
         """One statement. A mistake in it is written down, and the next statement is still looked at."""
         try:
             getattr(self, "_" + type(node).__name__.lower())(node)
-        except Unusable:
+        except UnusableError:
             self._forget(node)
 
     def _forget(self, node: tree.Node) -> None:
@@ -98,7 +98,7 @@ class Statements:
         if variable is None:
             raise self._not_a_variable(node)
         quantity = self.expressions.quantity(node.value)
-        if variable.type in ("integer", "genvar", "string") or not quantity.plain and node.index is not None:
+        if variable.type in ("integer", "genvar", "string") or (not quantity.plain and node.index is not None):
             quantity = Quantity(self._typed(self.expressions.as_value(quantity, node.line), variable.type))
         elif quantity.plain:
             quantity = Quantity(self.graph.real(quantity.value))
@@ -110,12 +110,14 @@ class Statements:
         else:
             self._assign_element(name, variable, node, quantity)
 
-    def _not_a_variable(self, node) -> Unusable:
+    def _not_a_variable(self, node) -> UnusableError:
         declared = self.work.declared
         if node.name in declared.parameters or node.name in declared.aliases:
             return self.problems.mistake(node.line, f"parameter '{node.name}' cannot be assigned to; use a variable")
         if node.name in declared.nets or node.name in declared.branches:
-            return self.problems.mistake(node.line, f"'{node.name}' is no variable; contribute with I({node.name}) <+ ...")
+            return self.problems.mistake(
+                node.line, f"'{node.name}' is no variable; contribute with I({node.name}) <+ ..."
+            )
         return self.work.unknown(node.name, node.line, list(declared.variables), "variable")
 
     def _assign_element(self, name, variable, node, quantity) -> None:
@@ -276,7 +278,9 @@ class Statements:
     # contributions
     def _contribute(self, node):
         if self.work.in_loop:
-            raise self.problems.mistake(node.line, "a contribution cannot stand in a loop of unknown length; sum up first")
+            raise self.problems.mistake(
+                node.line, "a contribution cannot stand in a loop of unknown length; sum up first"
+            )
         if not isinstance(node.access, tree.Call) or node.access.name not in ("V", "I", "Temp", "Pwr"):
             raise self.problems.mistake(node.line, "contributions are written I(a, b) <+ ..., or V(a, b) <+ ...")
         branch, sign = self.expressions.branch(node.access)
@@ -306,7 +310,8 @@ class Statements:
             for key, now in self.work.values.items():
                 if isinstance(now, Quantity) and now is not before.get(key) and now.value.level == 2:
                     raise self.problems.mistake(
-                        node.line, f"@(initial_step) sets '{key}' from a voltage or current, which would be hidden state"
+                        node.line,
+                        f"@(initial_step) sets '{key}' from a voltage or current, which would be hidden state",
                     )
         elif set(node.names) <= {"final_step"}:
             self.problems.warn(node.line, "@(final_step) is left out")
@@ -341,7 +346,9 @@ class Statements:
             raise self.problems.mistake(node.line, f"function '{function.name}' calls itself, which is not allowed")
         if len(node.arguments) != len(function.arguments):
             wanted = ", ".join(name for name, _ in function.arguments)
-            raise self.problems.mistake(node.line, f"{function.name} takes {len(function.arguments)} arguments: {wanted}")
+            raise self.problems.mistake(
+                node.line, f"{function.name} takes {len(function.arguments)} arguments: {wanted}"
+            )
         given = [
             self.expressions.value(argument) if direction != "output" else self.graph.const(0.0)
             for argument, (_, direction) in zip(node.arguments, function.arguments, strict=True)
@@ -407,5 +414,3 @@ class Statements:
         if variable is None:
             raise self.work.unknown(argument.name, argument.line, list(self.work.declared.variables), "variable")
         self.work.values[target] = Quantity(self._typed(value, variable.type))
-
-

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from hearthline.core.models.veriloga.declarations import BranchKey, Declared, Terminal
 from hearthline.core.models.veriloga.graph import Branching, Graph, Node
-from hearthline.core.models.veriloga.problems import Unusable
+from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, choose
 
 
@@ -113,7 +113,7 @@ class Work:
                 merged[key] = Unset(line, choose(self.graph, branching, *sides))
         self.values = merged
 
-    def unknown(self, name: str, line: int, known: list[str], what: str = "name") -> Unusable:
+    def unknown(self, name: str, line: int, known: list[str], what: str = "name") -> UnusableError:
         """A mistake about a name, with the nearest one that there is."""
         near = difflib.get_close_matches(name, known, 1, 0.6)
         hint = f"; did you mean '{near[0]}'?" if near else f"; declare it first, as in `real {name};`"
