@@ -38,7 +38,9 @@ def _many(address, times, span, nodes, w):
 class _Setting:
     """Many instances of one model at random voltages, for the generated kernel and for one by hand."""
 
-    def __init__(self, module: Module, given: dict[str, float], by_hand: Kernel, values: list[float], low: float, high: float):
+    def __init__(
+        self, module: Module, given: dict[str, float], by_hand: Kernel, values: list[float], low: float, high: float
+    ):
         self.module, self.by_hand = module, by_hand
         p, g = np.zeros((1, len(module.parameters))), np.zeros((1, len(module.parameters)))
         for name, value in given.items():

@@ -27,7 +27,7 @@ def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
     QTest.keyClick(field, Qt.Key.Key_Return)
     person.wait(lambda: person.width() == "3.2u")
     assert person.voltage("out") > before + 0.1
-    assert window.details.values["region"].text() == "triode"
+    assert window.details.values["region"].text() == "saturation"
 
     person.run()
     assert desk.dataset.lanes == 45

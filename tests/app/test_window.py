@@ -69,7 +69,7 @@ def test_a_pin_shows_its_stimulus_and_moves_the_point(person):
     field = person.window.details.lines["dc vin"]
     person.type_into(field, "0")
     person.wait(lambda: person.voltage("in") == 0.0)
-    assert person.voltage("out") == pytest.approx(1.2, abs=1e-6)
+    assert person.voltage("out") == pytest.approx(1.2, abs=1e-4)
     assert person.window.card.text.text().startswith("live · ")
     assert "M1 off" in person.window.card.text.text()
 

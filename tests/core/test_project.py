@@ -161,10 +161,10 @@ def test_a_kit_may_be_a_folder_of_the_project(folder):
     shutil.copytree(INSTALLED / "lm130", folder / "mine")
     spoil(folder, "project.toml", 'kit = "lm130"', 'kit = "mine"')
     assert read_project(folder).kit.name == "LM130"
-    spoil(folder, "mine/lm130_cards.inc", "gamma=0.28", "gamma={0.28")
+    spoil(folder, "mine/lm130_mos.inc", "gamma=0.25", "gamma={0.25")
     problem = read_project(folder).problems[0]
     assert isinstance(problem, DeckError)
-    assert (problem.file, problem.line) == ("lm130_cards.inc", 3)
+    assert (problem.file, problem.line) == ("lm130_mos.inc", 6)
 
 
 # -- from the snapshot to a verdict
@@ -188,7 +188,8 @@ def test_threshold_falls_with_the_temperature(folder):
         )[0, 0]
         for t in ("27", "127")
     ]
-    assert vth[1] - vth[0] == pytest.approx(-0.07, rel=1e-6)
+    # the drain's share moves a little with it
+    assert vth[1] - vth[0] == pytest.approx(-0.07, abs=4e-3)
 
 
 def test_a_bench_parameter_does_not_reach_into_the_process(folder):

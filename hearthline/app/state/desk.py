@@ -129,7 +129,8 @@ class Desk(QObject):
     @property
     def library(self) -> Library:
         """What parts may be, with the kit's devices as far as there is a kit."""
-        return Library(self.project.cells, self.project.kit.symbols if self.project.kit else {})
+        kit = self.project.kit
+        return Library(self.project.cells, kit.symbols, kit.templates) if kit else Library(self.project.cells, {})
 
     # -- selection
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.quantity import write
 
-REGIONS = ("off", "triode", "saturation")
+REGIONS = ("off", "triode", "saturation", "weak inversion")
+BIPOLAR_REGIONS = ("off", "forward", "saturation", "reverse")
 SMALL_SATURATION_MARGIN = 0.05
 
 
@@ -52,9 +53,10 @@ MEANINGS = {
 COLUMNS = ("id", "gm", "vth", "sat", "vgs", "vds", "vdsat", "gds", "gmb", "ron", "gm/id", "gm/gds")
 
 
-def region_word(number: float) -> str:
+def region_word(number: float, bipolar: bool = False) -> str:
     """The region that a number in a result stands for."""
-    return REGIONS[int(number)] if math.isfinite(number) else "–"
+    words = BIPOLAR_REGIONS if bipolar else REGIONS
+    return words[int(number)] if math.isfinite(number) and 0 <= number < len(words) else "–"
 
 
 class PointValues:
@@ -75,7 +77,11 @@ class PointValues:
     @property
     def regions(self) -> dict[str, str]:
         """The region in words of every part that has one."""
-        return {element: region_word(raw["region"][0]) for element, raw in self._raw.items() if "region" in raw}
+        return {
+            element: region_word(raw["region"][0], "vbe" in raw)
+            for element, raw in self._raw.items()
+            if "region" in raw
+        }
 
     def part(self, element: str) -> dict[str, Quantity]:
         """Values of one part by name; empty where it has none."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
 from hearthline.core.circuit.cell import Cell, Part, block_terminals
-from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope
+from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template
 from hearthline.core.circuit.nets import Connections, connect
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, Point, Symbol
 from hearthline.core.errors import CircuitError, HearthlineError
@@ -19,6 +19,7 @@ class Library:
 
     cells: Mapping[str, Cell]
     devices: Mapping[str, str]
+    templates: Mapping[str, Template] = field(default_factory=dict)
 
     def symbol(self, part: Part) -> Symbol | Cell | None:
         """The symbol of a primitive, the cell of a block, None for ground; CircuitError for something unknown."""
@@ -86,20 +87,34 @@ def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: 
             nets = {pin.name.lower(): net_of(part, pin.name) for pin in symbol.pins}
             yield from _elements(symbol, library, inner, name + ".", nets, (*path, cell.name))
         else:
-            yield _element(cell, part, symbol, prefix, scope, net_of)
+            element = _element(cell, part, symbol, prefix, scope, net_of)
+            template = library.templates.get(part.device)
+            yield from _inside(template, element) if template else (element,)
+
+
+def _inside(template: Template, device: Element) -> Iterator[Element]:
+    """The parts of a device that is a small circuit, under its name and between its nets."""
+    given = {name: value for name, value in device.values.items() if value is not None and name in template.inputs}
+    scope = Scope(device.scope, {**template.inputs, **template.defined}, given)
+    nets = dict(zip(template.nodes, device.nets, strict=True))
+    for part in template.elements:
+        ends = tuple(net if net == GROUND else nets.get(net, f"{device.name}.{net}") for net in part.nets)
+        control = f"{device.name}.{part.control}" if part.control else ""
+        name = f"{device.name}.{part.name}"
+        yield replace(part, name=name, nets=ends, scope=scope, control=control, place=device.place)
 
 
 def _element(cell: Cell, part: Part, symbol: Symbol, prefix: str, scope: Scope, net_of) -> Element:
-    known = {field.name: field for field in symbol.fields}
+    known = {one.name: one for one in symbol.fields}
     values = {}
     for name, text in part.values.items():
         if name not in known:
             raise CircuitError(f"{part.name} has no value '{name}'; it takes {', '.join(known)}", part=part.name)
         values[name] = _value(part.name, text, known[name].unit)
-    for field in symbol.fields:
-        if field.name not in values and not field.default:
-            raise CircuitError(f"{part.name} needs its {field.meaning} ({field.name})", part=part.name)
-        values.setdefault(field.name, Expression.parse(field.default) if field.default else None)
+    for one in symbol.fields:
+        if one.name not in values and not one.default:
+            raise CircuitError(f"{part.name} needs its {one.meaning} ({one.name})", part=part.name)
+        values.setdefault(one.name, Expression.parse(one.default) if one.default else None)
     return Element(
         name=prefix + part.name.lower(),
         kind=symbol.kind,

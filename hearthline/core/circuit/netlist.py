@@ -59,6 +59,20 @@ class Card:
 
 
 @dataclass(frozen=True)
+class Template:
+    """A device that is a small circuit: its nodes, what an instance may set, and its parts between nodes and inner nets.
+
+    `inputs` and `defined` are parameters; elements are evaluated in a scope made of both for each instance.
+    """
+
+    name: str
+    nodes: tuple[str, ...]
+    inputs: Mapping[str, Expression]
+    defined: Mapping[str, Expression]
+    elements: tuple[Element, ...]
+
+
+@dataclass(frozen=True)
 class Netlist:
     """A flat circuit. `root` holds the global parameters, `guesses` starting voltages of nets [V]."""
 

@@ -40,9 +40,27 @@ _MOS_FIELDS = (
     ValueField("m", "", "how many such devices stand in parallel", "1"),
 )
 
+_PARALLEL = ValueField("m", "", "how many such devices stand in parallel", "1")
+_AREA = (ValueField("area", "", "area as a multiple of the model's", "1"), _PARALLEL)
+_AREA_OF_STRIP = (ValueField("w", "m", "width"), ValueField("l", "m", "length"))
+_SPIRAL_FIELDS = (
+    ValueField("d", "m", "outer diameter", "200u"),
+    ValueField("w", "m", "width of the track", "8u"),
+    ValueField("s", "m", "gap between turns", "2u"),
+    ValueField("turns", "", "number of turns", "3.5"),
+)
+
 SYMBOLS: dict[str, Symbol] = {
     "NMOS": Symbol("M", (("d", (2, -2)), ("g", (-2, 0)), ("s", (2, 2)), ("b", (2, 0))), _MOS_FIELDS, True),
     "PMOS": Symbol("M", (("d", (2, 2)), ("g", (-2, 0)), ("s", (2, -2)), ("b", (2, 0))), _MOS_FIELDS, True),
+    "NPN": Symbol("Q", (("c", (2, -2)), ("b", (-2, 0)), ("e", (2, 2))), _AREA, True),
+    "PNP": Symbol("Q", (("c", (2, 2)), ("b", (-2, 0)), ("e", (2, -2))), _AREA, True),
+    "NJF": Symbol("J", (("d", (2, -2)), ("g", (-2, 0)), ("s", (2, 2))), _AREA, True),
+    "PJF": Symbol("J", (("d", (2, 2)), ("g", (-2, 0)), ("s", (2, -2))), _AREA, True),
+    "strip resistor": Symbol("X", _TWO, (*_AREA_OF_STRIP, _PARALLEL), True),
+    "plate capacitor": Symbol("X", _TWO, (*_AREA_OF_STRIP, _PARALLEL), True),
+    "varactor": Symbol("X", _TWO, (*_AREA_OF_STRIP, _PARALLEL), True),
+    "spiral": Symbol("X", _TWO, _SPIRAL_FIELDS, True),
     "D": Symbol("D", _TWO, (ValueField("area", "", "area as a multiple of the model's", "1"),), True),
     "resistor": Symbol("R", _TWO, (ValueField("r", "Ω", "resistance"),)),
     "capacitor": Symbol("C", _TWO, (ValueField("c", "F", "capacitance"),)),

@@ -249,7 +249,7 @@ class Items:
         """The card of an element's model in a corner; a module by its own name is a card without values."""
         corner = self.models.corner(corner_name)
         if element.model in corner.cards:
-            return corner.cards[element.model], corner.scope
+            return corner.cards[element.model], corner.scope_of(element.model)
         if element.kind == "X" and (element.model in corner.modules or element.model in library_names()):
             return Card(element.model, element.model, {}, element.place), corner.scope
         where = f" in corner {corner_name}" if corner_name else ""

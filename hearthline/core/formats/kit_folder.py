@@ -7,13 +7,19 @@ from pathlib import Path
 from hearthline.core.circuit.netlist import Scope
 from hearthline.core.circuit.symbols import SYMBOLS
 from hearthline.core.errors import FileError, QuantityError
-from hearthline.core.formats.deck.reader import read_models
+from hearthline.core.formats.deck.flatten import template
+from hearthline.core.formats.deck.reader import read_models, sections
 from hearthline.core.formats.toml_table import Table, read_toml, read_version
-from hearthline.core.process.kit import KitDevice, ProcessKit
+from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.compiler import compile_file
+from hearthline.core.process.kit import KitDevice, ProcessKit, Statistics
 from hearthline.core.process.models import Corner, ModelSet
 from hearthline.core.quantity import read
 
 FORMAT = 1
+SYMBOL_OF = {"NMOS": "NMOS", "PMOS": "PMOS", "NPN": "NPN", "PNP": "PNP", "NJF": "NJF", "PJF": "PJF", "D": "D"}
+"""The symbol that a card's type is drawn with."""
+
 INSTALLED = Path(__file__).resolve().parents[2] / "kits"
 
 
@@ -23,9 +29,10 @@ def installed_kits() -> tuple[str, ...]:
 
 
 def find_kit(name: str, project: Path) -> Path:
-    """The folder of the kit `name`: in the project, or installed. Raises FileError where there is none."""
+    """The folder of the kit `name`, or a file of model cards: in the project, or installed. Raises FileError where there
+    is none."""
     for folder in (project / name, INSTALLED / name):
-        if (folder / "kit.toml").is_file():
+        if (folder / "kit.toml").is_file() or folder.is_file():
             return folder
     raise FileError(
         f"there is no kit '{name}'; installed are {', '.join(installed_kits())}, and a kit may be a folder of the project",
@@ -34,24 +41,61 @@ def find_kit(name: str, project: Path) -> Path:
 
 
 def read_kit(folder: Path) -> ProcessKit:
-    """The kit in `folder`. Raises FileError or DeckError with file and line."""
+    """The kit in `folder`, or that of a file of model cards. Raises FileError or DeckError with file and line."""
+    if folder.is_file():
+        return kit_of_models(folder)
     table = read_toml(folder / "kit.toml", f"{folder.name}/kit.toml")
     read_version(table, FORMAT)
     path = folder / table.string("models")
-    corners = {name: _corner(path, name) for name in table.strings("corners")}
+    modules = _modules(folder, table.strings("modules", ()))
+    corners = {name: _corner(path, name, modules) for name in table.strings("corners")}
+    variants = {
+        group: {name: _corner(path, name, modules) for name in names}
+        for group, names in table.lists("variants").items()
+    }
     devices = [_device(item, corners) for item in table.tables("devices")]
     kit = ProcessKit(
-        table.string("name"), table.string("title"), {device.name: device for device in devices}, ModelSet(corners),
-        table.string("note", ""),
+        table.string("name"), table.string("title"), {device.name: device for device in devices},
+        ModelSet(corners, variants), table.string("note", ""), _statistics(table, devices),
     )  # fmt: skip
     table.done()
     return kit
 
 
-def _corner(path: Path, name: str) -> Corner:
-    top = read_models(path, name).top
+def kit_of_models(path: Path) -> ProcessKit:
+    """A file of model cards as a kit: each `.lib` section is a corner, each card a device by its type."""
+    names = sections(path)
+    corners = {name: _corner(path, name, {}) for name in names} if names else {"typ": _corner(path, None, {})}
+    first = next(iter(corners.values()))
+    devices = {name: KitDevice(name, SYMBOL_OF.get(card.kind, "D"), f"{card.kind} of {path.name}")
+               for name, card in first.cards.items() if card.kind in SYMBOL_OF
+               and all(name in corner.cards for corner in corners.values())}  # fmt: skip
+    if not devices:
+        raise FileError("has no model card that is there in every section", path.name)
+    return ProcessKit(path.stem, f"models of {path.name}", devices, ModelSet(corners))
+
+
+def _modules(folder: Path, names: tuple[str, ...]) -> dict[str, Module]:
+    """The Verilog-A modules of a kit's own texts."""
+    return {module.name.lower(): module for name in names for module in compile_file(folder / name, name)}
+
+
+def _corner(path: Path, name: str | None, modules: dict[str, Module]) -> Corner:
+    top = read_models(path, name, modules).top
+    templates = {block.name: template(block, top.parameters) for block in top.blocks.values()}
     # a scope inside another, so that a bench's parameter of the same name does not change the process
-    return Corner(top.models, Scope(Scope(), top.parameters))
+    return Corner(top.models, Scope(Scope(), top.parameters), modules, templates=templates)
+
+
+def _statistics(table: Table, devices: list[KitDevice]) -> Statistics:
+    found = table.table("statistics", {})
+    process, mismatch = found.quantities("process"), found.quantity_tables("mismatch")
+    known = {device.name for device in devices}
+    for name in mismatch:
+        if name not in known:
+            raise found.error(f"mismatch of '{name}': the kit has no such device", name)
+    found.done()
+    return Statistics(process, mismatch)
 
 
 def _device(table: Table, corners: dict[str, Corner]) -> KitDevice:
@@ -59,10 +103,11 @@ def _device(table: Table, corners: dict[str, Corner]) -> KitDevice:
     if symbol not in SYMBOLS:
         raise table.error(f"device {name}: there is no symbol '{symbol}'; there are {', '.join(SYMBOLS)}", "symbol")
     for corner_name, corner in corners.items():
-        if SYMBOLS[symbol].takes_model and name not in corner.cards:
+        if SYMBOLS[symbol].takes_model and name not in corner.cards and name not in corner.templates:
             raise table.error(f"device {name} has no model card in corner {corner_name}", "name")
     sizes = {key: _range(table, key, ends) for key, ends in table.lists("sizes").items()}
-    device = KitDevice(name, symbol, table.string("meaning", ""), sizes)
+    supply = table.quantity("supply", "1.2")
+    device = KitDevice(name, symbol, table.string("meaning", ""), sizes, supply)
     table.done()
     return device
 

@@ -10,8 +10,9 @@ from pathlib import Path
 import tomlkit
 from tomlkit.exceptions import TOMLKitError
 
-from hearthline.core.errors import FileError
+from hearthline.core.errors import FileError, QuantityError
 from hearthline.core.formats.atomic import write_atomically
+from hearthline.core.quantity import read
 
 _PLACE = re.compile(r"\(at line (\d+), column (\d+)\)")
 MISSING = object()
@@ -70,9 +71,31 @@ class Table:
         value = self._typed(key, self._get(key, {}), dict, "a table of lists")
         return {name: tuple(str(t) for t in self._typed(key, ts, list, "a list")) for name, ts in value.items()}
 
-    def table(self, key: str) -> Table:
+    def quantity(self, key: str, default: object = MISSING) -> float:
+        """A number with an SI prefix."""
+        return self._quantity(key, self.string(key, default))
+
+    def quantities(self, key: str) -> Mapping[str, float]:
+        """A table of numbers with SI prefixes, `{}` where it is missing."""
+        return {name: self._quantity(name, text) for name, text in self.texts(key).items()}
+
+    def quantity_tables(self, key: str) -> Mapping[str, Mapping[str, float]]:
+        """A table of such tables."""
+        tables = self._typed(key, self._get(key, {}), dict, "a table of tables")
+        return {
+            name: Table({name: inner}, self.file, self.text, self.first).quantities(name)
+            for name, inner in tables.items()
+        }
+
+    def _quantity(self, key: str, text: str) -> float:
+        try:
+            return read(text, "")
+        except QuantityError as error:
+            raise self.error(f"{key}: {error}", key) from None
+
+    def table(self, key: str, default: object = MISSING) -> Table:
         """A table inside this one."""
-        value = self._typed(key, self._get(key, MISSING), dict, f"a table [{key}]")
+        value = self._typed(key, self._get(key, default), dict, f"a table [{key}]")
         line = self._header(rf"\[{re.escape(key)}\]")[0:1] or [self._line(key)]
         return Table(value, self.file, self.text, line[0], self._next_header(line[0]))
 

@@ -5,18 +5,33 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from hearthline.core.circuit.netlist import Template
 from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import write
 
 
 @dataclass(frozen=True)
 class KitDevice:
-    """A device that the kit offers: its symbol, what it is, and the sizes allowed, each (least, most) in SI units."""
+    """A device that the kit offers: its symbol, what it is, the sizes allowed, each (least, most) in SI units, and the
+    largest voltage that it is made for [V]."""
 
     name: str
     symbol: str
     meaning: str = ""
     sizes: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    supply: float = 1.2
+
+
+@dataclass(frozen=True)
+class Statistics:
+    """What varies: the standard deviation of each parameter of the sections that is common to a chip, and for each device
+    the coefficients of Pelgrom's law by parameter, to be divided by the root of its area [m²].
+
+    M. J. M. Pelgrom, A. C. J. Duinmaijer and A. P. G. Welbers, IEEE J. Solid-State Circuits 24, 1989.
+    """
+
+    process: Mapping[str, float] = field(default_factory=dict)
+    mismatch: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -28,6 +43,12 @@ class ProcessKit:
     devices: Mapping[str, KitDevice]
     models: ModelSet
     note: str = ""
+    statistics: Statistics = field(default_factory=Statistics)
+
+    @property
+    def templates(self) -> Mapping[str, Template]:
+        """Devices that are small circuits. They are those of the first corner: a drawing is one for all corners."""
+        return next(iter(self.models.corners.values())).templates if self.models.corners else {}
 
     @property
     def symbols(self) -> Mapping[str, str]:

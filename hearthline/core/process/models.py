@@ -3,34 +3,58 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
-from hearthline.core.circuit.netlist import Card, Scope
+from hearthline.core.circuit.netlist import Card, Scope, Template
 from hearthline.core.errors import CircuitError
 from hearthline.core.models.module import Module
 
 
 @dataclass(frozen=True)
 class Corner:
-    """One corner section: its cards by lower-case name, the parameters their values may use, and Verilog-A modules by
-    lower-case name, beside those that come with Hearthline."""
+    """One corner section: its cards by lower-case name, the parameters their values may use (`scopes` where a card has its
+    own), Verilog-A modules beside those that come with Hearthline, and devices that are small circuits."""
 
     cards: Mapping[str, Card]
     scope: Scope = field(default_factory=Scope)
     modules: Mapping[str, Module] = field(default_factory=dict)
+    scopes: Mapping[str, Scope] = field(default_factory=dict)
+    templates: Mapping[str, Template] = field(default_factory=dict)
+
+    def scope_of(self, card: str) -> Scope:
+        """The parameters that the values of a card may use."""
+        return self.scopes.get(card, self.scope)
+
+    def with_variant(self, other: Corner) -> Corner:
+        """This corner, with the cards of another in the place of its own of the same name."""
+        return replace(
+            self, cards={**self.cards, **other.cards}, modules={**self.modules, **other.modules},
+            scopes={**self.scopes, **dict.fromkeys(other.cards, other.scope)},
+            templates={**self.templates, **other.templates},
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)
 class ModelSet:
-    """All corners of a process; a deck without corners has the single one `""`."""
+    """All corners of a process; a deck without corners has the single one `""`. `variants` are sections for some of the
+    devices, by the kind of thing they vary: `ss+r_slow` is corner ss with the cards of r_slow."""
 
     corners: Mapping[str, Corner]
+    variants: Mapping[str, Mapping[str, Corner]] = field(default_factory=dict)
 
     def corner(self, name: str) -> Corner:
-        """The corner of that name; CircuitError listing the known ones."""
-        if name not in self.corners:
-            raise CircuitError(f"there is no corner '{name}'; the process has {', '.join(self.corners)}")
-        return self.corners[name]
+        """The corner of that name, with its variants; CircuitError listing the known ones."""
+        base, *more = name.split("+")
+        if base not in self.corners:
+            raise CircuitError(f"there is no corner '{base}'; the process has {', '.join(self.corners)}")
+        found = self.corners[base]
+        known = {key: corner for group in self.variants.values() for key, corner in group.items()}
+        for variant in more:
+            if variant not in known:
+                others = ", ".join(known) or "none"
+                raise CircuitError(f"there is no variant '{variant}' of a corner; the process has {others}")
+            found = found.with_variant(known[variant])
+        return found
 
     @property
     def names(self) -> tuple[str, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope
+from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope, Template
 from hearthline.core.formats.deck.parts import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.models.library import library_names
@@ -18,6 +18,18 @@ def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
     modules = {*deck.modules, *library_names()}
     elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules))
     return Netlist(elements, root, deck.guesses), ModelSet({"": Corner(cards, root, deck.modules)})
+
+
+def template(block: Block, outer: dict) -> Template:
+    """A block without blocks inside as a device: `outer` are the parameters of the section that it stands in."""
+    parts = []
+    for part in block.parts.values():
+        if part.kind == "X":
+            raise part.line.error("a device that is a circuit may not hold blocks; write its parts out")
+        place = Place(part.line.file, part.line.number, part.name)
+        model = _find_model(block, part)
+        parts.append(Element(part.name, part.kind, part.nodes, part.values, model, place=place, control=part.control))
+    return Template(block.name, block.nodes, block.inputs, {**outer, **block.parameters}, tuple(parts))
 
 
 def _elements(

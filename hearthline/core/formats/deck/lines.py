@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 from hearthline.core.errors import DeckError, ExpressionError
@@ -67,9 +68,18 @@ def unquoted(token: str) -> str:
     return token[1:-1] if token[:1] in "{'\"" and len(token) > 1 else token
 
 
-def read_lines(path: Path, shown: str, title: bool) -> Iterator[Line]:
+def read_lines(path: Path, shown: str, title: bool) -> tuple[Line, ...]:
     """The statements of a file; with `title` the first line is skipped. Raises DeckError at what cannot be split."""
-    text = path.read_text(encoding="utf-8", errors="replace")
+    return _statements(path.read_text(encoding="utf-8", errors="replace"), shown, title)
+
+
+@lru_cache(64)
+def _statements(text: str, shown: str, title: bool) -> tuple[Line, ...]:
+    """A kit's file is asked for again for each of its sections."""
+    return tuple(_split(text, shown, title))
+
+
+def _split(text: str, shown: str, title: bool) -> Iterator[Line]:
     pending: tuple[int, str] | None = None
     for number, raw in enumerate(text.splitlines(), 1):
         line = _without_comment(raw)

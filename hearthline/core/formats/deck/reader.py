@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -66,9 +66,10 @@ def read(path: Path, shown: str | None = None, corner: str | None = None) -> Dec
     return reader.finish()
 
 
-def read_models(path: Path, section: str | None = None) -> Deck:
-    """A file of model cards (no title line), the whole of it or one `.lib` section."""
+def read_models(path: Path, section: str | None = None, modules: Mapping[str, Module] | None = None) -> Deck:
+    """A file of model cards (no title line), the whole of it or one `.lib` section; cards may be of `modules`."""
     reader = _Reader(None)
+    reader.deck.modules.update(modules or {})
     if section is None:
         reader.file(path, path.name, title=False, asked_by=None)
     else:
@@ -94,6 +95,8 @@ class _Reader:
         self.deck = Deck(self.block)
         self.module_cards: list[tuple[Line, str]] = []
         self.depth = 0
+        # inside a section, .lib lines mean what they say: --corner is for those of the deck
+        self.sections = 0
 
     def file(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> None:
         self._statements(self._open(path, shown, title, asked_by), path)
@@ -113,7 +116,9 @@ class _Reader:
         if not found:
             message = f"there is no section '{name}' in {shown}; it has {', '.join(names) or 'none'}"
             raise asked_by.error(message) if asked_by else DeckError(message, shown)
+        self.sections += 1
         self._statements(wanted, path)
+        self.sections -= 1
 
     def _open(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> list[Line]:
         try:
@@ -160,7 +165,8 @@ class _Reader:
         shown = self._file_name(line)
         if len(line.tokens) < 3:
             raise line.error("a section is missing; write .lib FILE SECTION")
-        self.section(path.parent / shown, shown, self.corner or unquoted(line.tokens[2]).lower(), line)
+        named = unquoted(line.tokens[2]).lower()
+        self.section(path.parent / shown, shown, named if self.sections else self.corner or named, line)
 
     def _file_name(self, line: Line) -> str:
         if len(line.tokens) < 2:
