@@ -1,0 +1,200 @@
+"""The characteristic sheets of each family of devices: which sweeps to make, and which quantity against which to draw."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.device.subject import Family, Subject
+from hearthline.core.device.sweeps import Conditions, SweepPlan, run_sweep, spread_steps
+from hearthline.core.engine.job import Job
+from hearthline.core.errors import HearthlineError
+
+MEANINGS = {
+    "id": "drain current", "vgs": "gate-source voltage", "vds": "drain-source voltage", "gm": "transconductance",
+    "gds": "output conductance", "gm/id": "transconductance efficiency", "gm/gds": "intrinsic gain",
+    "ic": "collector current", "ib": "base current", "vce": "collector-emitter voltage",
+    "vbe": "base-emitter voltage", "beta": "current gain", "ft": "transit frequency", "cgg": "gate capacitance",
+    "cgs": "gate-source capacitance", "cgd": "gate-drain capacitance", "cap": "capacitance", "v": "voltage",
+    "i": "current", "vd": "junction voltage", "res": "resistance", "cd": "junction capacitance",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Chart:
+    """One quantity against another, both by name; `steps` picks steps of the family by index, None for all."""
+
+    title: str
+    sweep: str
+    x: str
+    y: str
+    log_x: bool = False
+    log_y: bool = False
+    steps: tuple[int, ...] | None = None
+
+
+@dataclass(frozen=True)
+class Sheets:
+    """All sweeps and charts of a device."""
+
+    sweeps: Mapping[str, SweepPlan]
+    charts: tuple[Chart, ...]
+
+
+@dataclass(frozen=True)
+class Characteristics:
+    """What came out: one dataset for each sweep. `problems` says which conditions failed, and why."""
+
+    subject: Subject
+    sheets: Sheets
+    datasets: Mapping[str, Dataset]
+    problems: Mapping[str, str] = field(default_factory=dict)
+
+
+def sheets_of(subject: Subject) -> Sheets:
+    """The sheets of a device by its family."""
+    return _MAKERS.get(subject.family, _two_terminal)(subject)
+
+
+def characterise(subject: Subject, conditions: Conditions, job: Job | None = None,
+                 progress: Callable[[str, Dataset], None] = lambda key, dataset: None) -> Characteristics:  # fmt: skip
+    """Makes every sweep in every condition; `progress` hears of each that is done. Raises CircuitError."""
+    sheets, found, problems = sheets_of(subject), {}, {}
+    for key, plan in sheets.sweeps.items():
+        if job and job.flag[0]:
+            break
+        found[key] = _with_derived(run_sweep(subject, plan, conditions, job))
+        failed = (found[key].outcomes > 1).any(axis=1)
+        if failed.any():
+            problems[key] = f"{int(failed.sum())} of {len(failed)} curves have points without a solution"
+        progress(key, found[key])
+    return Characteristics(subject, sheets, found, problems)
+
+
+def _with_derived(dataset: Dataset) -> Dataset:
+    """Ratios that people read off: gm/id, gm/gds."""
+    curves, units = dict(dataset.curves), dict(dataset.units)
+    for name, over, under, unit in (("gm/id", "gm", "id", "1/V"), ("gm/gds", "gm", "gds", "")):
+        if over in curves and under in curves:
+            with np.errstate(divide="ignore", invalid="ignore"):
+                ratio = curves[over] / np.abs(curves[under])
+            curves[name], units[name] = np.where(np.isfinite(ratio), ratio, np.nan), unit
+    return replace(dataset, curves=curves, units=units)
+
+
+def axis_of(dataset: Dataset, name: str) -> tuple[np.ndarray, str]:
+    """A quantity (lanes, points) to draw along or against: any curve, or what was swept. Raises HearthlineError."""
+    if name in dataset.curves:
+        return dataset.curves[name], dataset.units.get(name, "")
+    if name in (dataset.axis, dataset.axis[1:] + dataset.axis[:1]):
+        return np.broadcast_to(dataset.points, dataset.outcomes.shape), dataset.axis_unit
+    known = ", ".join([dataset.axis, *dataset.curves])
+    raise HearthlineError(f"there is no quantity '{name}' in this sheet; it has {known}")
+
+
+def _available(subject: Subject, *names: str) -> tuple[str, ...]:
+    """Those of the names that the device can be asked for."""
+    known = _readouts(subject)
+    return tuple(name for name in names if name in known)
+
+
+def _readouts(subject: Subject) -> set[str]:
+    from hearthline.core.engine.system import lower  # the module is known after lowering only
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.device.subject import DUT
+
+    corner = next(iter(subject.models.corners))
+    system = lower(subject.netlist(), subject.models, Lanes(corners=(corner,)))
+    return {variable.name for variable in system.variables if variable.element == DUT}
+
+
+def _transistor(subject: Subject) -> Sheets:
+    top, depletion = subject.supply, subject.family is Family.DEPLETION
+    low, high = (-1.6 * top, 0.4) if depletion else (0.0, top)
+    gates = spread_steps(low + (high - low) / 3, high, 5)
+    names = _available(subject, "id", "gm", "gds", "vgs", "vds", "ic", "ft", "vth", "vdsat")
+    capacitances = _available(subject, "cgg", "cgs", "cgd", "cgb", "vgs")
+    drains = (0.05, top) if not depletion else (0.5 * top, 2 * top)
+    reach = top if not depletion else 2 * top
+    sweeps = {
+        "output": SweepPlan("output", "vd", 0.0, reach, "vg", gates, {}, names, ("gds",)),
+        "transfer": SweepPlan("transfer", "vg", low - 0.1 * top, high, "vd", drains, {}, names, ("id", "gm")),
+    }
+    charts = [
+        Chart("Output family", "output", "vds", "id"),
+        Chart("Transfer", "transfer", "vgs", "id"),
+        Chart("Current in decades", "transfer", "vgs", "id", log_y=True),
+        Chart("Transconductance", "transfer", "vgs", "gm"),
+        Chart("Output conductance", "output", "vds", "gds", log_y=True),
+        Chart("Intrinsic gain", "output", "vds", "gm/gds"),
+    ]
+    if "ic" in names:
+        charts.append(Chart("gm/ID against inversion", "transfer", "ic", "gm/id", log_x=True, steps=(1,)))
+    if "ft" in names:
+        charts.append(Chart("Transit frequency", "transfer", "vgs", "ft", steps=(1,)))
+    if "cgg" in capacitances:
+        sweeps["capacitance"] = SweepPlan(
+            "capacitance", "vg", low - 0.6 * top, high, "vd", (0.0, top), {}, capacitances
+        )  # fmt: skip
+        charts.append(Chart("Gate capacitance", "capacitance", "vgs", "cgg"))
+    if "b" in subject.terminals:
+        bodies = (0.0, -top / 3, -2 * top / 3, -top)
+        kept = _available(subject, "id", "vgs", "gm")
+        sweeps["body"] = SweepPlan("body", "vg", low, high, "vb", bodies, {"vd": 0.05}, kept, ("id",))
+        charts.append(Chart("Body effect", "body", "vgs", "id"))
+    return Sheets(sweeps, tuple(charts))
+
+
+def _bipolar(subject: Subject) -> Sheets:
+    names = _available(subject, "ic", "ib", "vce", "vbe", "beta", "gm", "ft", "go", "cpi", "cmu")
+    currents = (2e-6, 4e-6, 6e-6, 8e-6, 10e-6)
+    sweeps = {
+        "output": SweepPlan(
+            "output", "vc", 0.0, 3.0, "ib", currents, {}, names, driven_by_current=("b",), stepped_unit="A"
+        ),
+        "gummel": SweepPlan("gummel", "vb", 0.3, 1.0, "vc", (1.0, 2.0), {}, names, ("ic", "ib", "beta")),
+    }  # fmt: skip
+    charts = [
+        Chart("Output family", "output", "vce", "ic"),
+        Chart("Gummel plot: collector", "gummel", "vbe", "ic", log_y=True),
+        Chart("Gummel plot: base", "gummel", "vbe", "ib", log_y=True),
+        Chart("Current gain", "gummel", "ic", "beta", log_x=True),
+        Chart("Transit frequency", "gummel", "ic", "ft", log_x=True),
+        Chart("Transconductance", "gummel", "vbe", "gm", log_y=True),
+    ]
+    return Sheets(sweeps, tuple(chart for chart in charts if chart.y in names))
+
+
+def _diode(subject: Subject) -> Sheets:
+    anode = f"v{subject.terminals[0]}"
+    names = _available(subject, "id", "vd", "gd", "cd")
+    sweeps = {
+        "forward": SweepPlan("forward", anode, 0.0, 1.0, "", (0.0,), {}, names, ("id", "gd")),
+        "reverse": SweepPlan("reverse", anode, -12.0, 0.5, "", (0.0,), {}, names, ("id",)),
+    }
+    charts = (
+        Chart("Forward", "forward", "vd", "id"),
+        Chart("Forward in decades", "forward", "vd", "id", log_y=True),
+        Chart("Reverse and breakdown", "reverse", "vd", "id"),
+        Chart("Reverse in decades", "reverse", "vd", "id", log_y=True),
+        Chart("Capacitance", "reverse", "vd", "cd"),
+        Chart("Conductance", "forward", "vd", "gd", log_y=True),
+    )
+    return Sheets(sweeps, charts)
+
+
+def _two_terminal(subject: Subject) -> Sheets:
+    source = f"v{next(t for t in subject.terminals if t != subject.reference)}"
+    names = tuple(sorted(_readouts(subject)))
+    reach = subject.supply
+    sweeps = {"voltage": SweepPlan("voltage", source, -reach, reach, "", (0.0,), {}, names)}
+    charts = tuple(Chart(MEANINGS.get(name, name).capitalize(), "voltage", source, name) for name in names if name != "v")
+    return Sheets(sweeps, charts)
+
+
+_MAKERS: dict[Family, Callable[[Subject], Sheets]] = {
+    Family.FET: _transistor, Family.DEPLETION: _transistor, Family.BIPOLAR: _bipolar, Family.DIODE: _diode,
+}  # fmt: skip

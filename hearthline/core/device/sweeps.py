@@ -1,0 +1,158 @@
+"""Sweeps of a device between sources, over corners and temperatures, with points where the curves bend."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.device.subject import DUT, Subject
+from hearthline.core.engine.analyses import SweptSource, dc_sweep
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.lanes import Lanes
+
+COARSE, FINEST = 41, 400
+BEND = 2e-3
+"""Where a straight line between neighbours misses the point between them by more than this share of a curve's height, points
+are added on both sides."""
+
+ROUNDS = 4
+DECADES = 12.0
+"""Currents this many decades under the largest do not decide where points go."""
+
+
+@dataclass(frozen=True)
+class SweepPlan:
+    """One source swept, another stepped for a family, the rest held; what to keep, and which of it is looked at in decades.
+
+    Values are those of an n-type device; polarity turns them.
+    """
+
+    key: str
+    swept: str
+    start: float
+    stop: float
+    stepped: str = ""
+    steps: tuple[float, ...] = (0.0,)
+    held: Mapping[str, float] = field(default_factory=dict)
+    kept: tuple[str, ...] = ()
+    decades: tuple[str, ...] = ()
+    driven_by_current: tuple[str, ...] = ()
+    unit: str = "V"
+    stepped_unit: str = "V"
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """Corners and temperatures [degC], all crossed."""
+
+    corners: tuple[str, ...] = ("",)
+    celsius: tuple[float, ...] = (27.0,)
+
+
+def run_sweep(subject: Subject, plan: SweepPlan, conditions: Conditions, job: Job | None = None) -> Dataset:
+    """Every condition and step at every point; the dataset's conditions are corner, temperature and the stepped source.
+
+    A condition that fails has NaN and its outcome says so; the others stand. Raises CircuitError.
+    """
+    lanes = _lanes(subject, plan, conditions)
+    netlist = subject.netlist(driven_by_current=plan.driven_by_current)
+    labels = tuple(f"{DUT}.{name}" for name in plan.kept)
+
+    def solve(points: np.ndarray) -> Dataset:
+        swept = SweptSource(plan.swept, subject.polarity * points, plan.unit)
+        return dc_sweep(netlist, subject.models, lanes, swept, labels, job=job).dataset
+
+    points = np.linspace(plan.start, plan.stop, COARSE)
+    found = solve(points)
+    for _ in range(ROUNDS):
+        more = _where_it_bends(points, found, plan)
+        if not len(more) or (job and job.flag[0]):
+            break
+        points, found = _merged(points, found, more, solve(more))
+    return _named(found, plan, subject.polarity * points, lanes)
+
+
+def _lanes(subject: Subject, plan: SweepPlan, conditions: Conditions) -> Lanes:
+    count = len(conditions.celsius)
+    corners = tuple(corner for corner in conditions.corners for _ in range(count))
+    lanes = Lanes(corners, np.tile(np.array(conditions.celsius, float), len(conditions.corners)))
+    for source, value in plan.held.items():
+        lanes = lanes.spread(**{f"source:{source}": [subject.polarity * value]})
+    if plan.stepped:
+        lanes = lanes.spread(**{f"source:{plan.stepped}": subject.polarity * np.array(plan.steps)})
+    return lanes
+
+
+def _where_it_bends(points: np.ndarray, found: Dataset, plan: SweepPlan) -> np.ndarray:
+    """Middles of the intervals beside points that a straight line would miss."""
+    miss = np.zeros(len(points) - 2)
+    for name in plan.kept:
+        curve = found.curve(f"{DUT}.{name}")
+        views = [curve]
+        if name in plan.decades:
+            floor = np.nanmax(np.abs(curve), initial=1e-300) * 10.0**-DECADES
+            views.append(np.log10(np.maximum(np.abs(curve), floor)))
+        for view in views:
+            miss = np.maximum(miss, _misses(points, view))
+    beside = miss > BEND
+    wanted = np.zeros(len(points) - 1, bool)
+    wanted[:-1] |= beside
+    wanted[1:] |= beside
+    wanted &= np.diff(points) > abs(plan.stop - plan.start) / (8 * FINEST)
+    middles = 0.5 * (points[1:] + points[:-1])[wanted]
+    return middles[: max(0, FINEST - len(points))]
+
+
+def _misses(points: np.ndarray, view: np.ndarray) -> np.ndarray:
+    """For each inner point the largest miss over all lanes, as a share of the lane's height."""
+    height = np.nanmax(view, axis=1, initial=-np.inf) - np.nanmin(view, axis=1, initial=np.inf)
+    share = (points[1:-1] - points[:-2]) / (points[2:] - points[:-2])
+    between = view[:, :-2] + share * (view[:, 2:] - view[:, :-2])
+    with np.errstate(invalid="ignore", divide="ignore"):
+        miss = np.abs(view[:, 1:-1] - between) / height[:, None]
+    return np.nan_to_num(miss, nan=0.0, posinf=0.0).max(axis=0)
+
+
+def _merged(points, found: Dataset, more, added: Dataset) -> tuple[np.ndarray, Dataset]:
+    order = np.argsort(np.concatenate([points, more]), kind="stable")
+    curves = {
+        label: np.concatenate([found.curves[label], added.curves[label]], axis=1)[:, order] for label in found.curves
+    }
+    outcomes = np.concatenate([found.outcomes, added.outcomes], axis=1)[:, order]
+    merged = np.concatenate([points, more])[order]
+    dataset = Dataset(
+        found.kind, found.axis, found.axis_unit, merged, curves, found.units, found.conditions, outcomes
+    )  # fmt: skip
+    return merged, dataset
+
+
+def _named(found: Dataset, plan: SweepPlan, points: np.ndarray, lanes: Lanes) -> Dataset:
+    """Curves by their bare names, the swept and stepped sources by theirs."""
+    curves = {label.removeprefix(f"{DUT}."): values for label, values in found.curves.items()}
+    units = {label.removeprefix(f"{DUT}."): unit for label, unit in found.units.items()}
+    conditions = {"corner": np.array(lanes.corners), "temperature": np.asarray(lanes.celsius)}
+    if plan.stepped:
+        conditions[plan.stepped] = np.asarray(lanes.sources[plan.stepped])
+    return Dataset(plan.key, plan.swept, plan.unit, points, curves, units, conditions, found.outcomes)
+
+
+def spread_steps(first: float, last: float, count: int) -> tuple[float, ...]:
+    """Evenly spread steps of a family, rounded so that they read well."""
+    return tuple(float(f"{value:.3g}") for value in np.linspace(first, last, count))
+
+
+def conditions_text(dataset: Dataset, lane: int, skip: Sequence[str] = ()) -> str:
+    """The condition of a lane in words."""
+    from hearthline.core.quantity import write
+
+    parts = []
+    for name, values in dataset.conditions.items():
+        if name in skip or len(set(np.asarray(values).tolist())) < 2:
+            continue
+        value = values[lane]
+        unit = {"temperature": "°C"}.get(name, "A" if name.startswith("i") else "V")
+        parts.append(str(value) if name == "corner" else f"{name + ' ' if name != 'temperature' else ''}{write(float(value), unit)}")
+    return " · ".join(parts)
