@@ -102,9 +102,9 @@ def _available(subject: Subject, *names: str) -> tuple[str, ...]:
 
 
 def _readouts(subject: Subject) -> set[str]:
-    from hearthline.core.engine.system import lower  # the module is known after lowering only
-    from hearthline.core.engine.lanes import Lanes
     from hearthline.core.device.subject import DUT
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.system import lower  # the module is known after lowering only
 
     corner = next(iter(subject.models.corners))
     system = lower(subject.netlist(), subject.models, Lanes(corners=(corner,)))
@@ -191,7 +191,9 @@ def _two_terminal(subject: Subject) -> Sheets:
     names = tuple(sorted(_readouts(subject)))
     reach = subject.supply
     sweeps = {"voltage": SweepPlan("voltage", source, -reach, reach, "", (0.0,), {}, names)}
-    charts = tuple(Chart(MEANINGS.get(name, name).capitalize(), "voltage", source, name) for name in names if name != "v")
+    charts = tuple(
+        Chart(MEANINGS.get(name, name).capitalize(), "voltage", source, name) for name in names if name != "v"
+    )
     return Sheets(sweeps, charts)
 
 

@@ -61,7 +61,9 @@ class Subject:
     def netlist(self, grounded: str = "", driven_by_current: tuple[str, ...] = ()) -> Netlist:
         """The device with a source at every terminal but the grounded one: voltage `vX`, or current `iX`."""
         grounded = grounded or self.reference
-        elements = [Element(DUT, self.kind, tuple(self._net(t, grounded) for t in self.terminals), self.values, self.model)]
+        elements = [
+            Element(DUT, self.kind, tuple(self._net(t, grounded) for t in self.terminals), self.values, self.model)
+        ]
         zero = Expression.constant(0.0)
         for terminal in self.terminals:
             if terminal == grounded:

@@ -154,5 +154,9 @@ def conditions_text(dataset: Dataset, lane: int, skip: Sequence[str] = ()) -> st
             continue
         value = values[lane]
         unit = {"temperature": "°C"}.get(name, "A" if name.startswith("i") else "V")
-        parts.append(str(value) if name == "corner" else f"{name + ' ' if name != 'temperature' else ''}{write(float(value), unit)}")
+        parts.append(
+            str(value)
+            if name == "corner"
+            else f"{name + ' ' if name != 'temperature' else ''}{write(float(value), unit)}"
+        )
     return " · ".join(parts)
