@@ -4,22 +4,29 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 
 def prepare(say: Callable[[str], None]) -> None:
     """Compiles one kernel after the other, the device texts, and then the driver; `say` gets a line for each."""
     from hearthline.core.engine.devices import KINDS
     from hearthline.core.models.library import library_module, library_names
+    from hearthline.core.models.veriloga.compiler import compile_file
 
     begin = time.perf_counter()
     names = library_names()
-    total = len(KINDS) + len(names) + 1
+    texts = sorted((Path(__file__).parent / "demo").glob("*/devices/*.va"))
+    total = len(KINDS) + len(names) + len(texts) + 1
     for number, (letter, kind) in enumerate(KINDS.items(), 1):
         say(f"[{number}/{total}] kernel of {letter} parts")
         _ = kind.kernel.address
     for number, name in enumerate(names, len(KINDS) + 1):
         say(f"[{number}/{total}] device {name}")
         _ = library_module(name).address
+    for number, path in enumerate(texts, len(KINDS) + len(names) + 1):
+        say(f"[{number}/{total}] device {path.stem} of the demo")
+        for module in compile_file(path, f"devices/{path.name}"):
+            _ = module.address
     say(f"[{total}/{total}] Newton over lanes")
     import hearthline.core.engine.drive  # noqa: F401  compiled as it is imported
 

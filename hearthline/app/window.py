@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent, QCursor, QIcon, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
@@ -9,6 +11,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QMainWindow,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -16,6 +19,7 @@ from PyQt6.QtWidgets import (
 from hearthline.app.canvas.drawing import STEP, Drawing
 from hearthline.app.charts.sheet import Sheet
 from hearthline.app.commands import Command
+from hearthline.app.device.desk import DeviceDesk
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import Details
 from hearthline.app.panels.hearth import HearthLine
@@ -26,6 +30,8 @@ from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
+from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.project_folder import DEVICES, save_text
 
 
 class Window(QMainWindow):
@@ -41,6 +47,13 @@ class Window(QMainWindow):
         self.drawing.typed.connect(self.details.type_value)
         self.topline = TopLine(desk, self.open_search)
         self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.device_desk = DeviceDesk(desk.study)
+        self.middle = QStackedWidget()
+        desk.study.subject_changed.connect(self.show_device)
+        desk.bench_changed.connect(self.show_cell)
+        self.device_desk.left.connect(self.show_cell)
+        desk.study.left.connect(self.show_cell)
+        desk.study.text_wanted.connect(self.show_text)
         self.question = Question()
         self._lay_out()
         self.commands = self._commands()
@@ -81,7 +94,9 @@ class Window(QMainWindow):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.shelf)
-        middle.addWidget(self.split, 1)
+        self.middle.addWidget(self.split)
+        self.middle.addWidget(self.device_desk)
+        middle.addWidget(self.middle, 1)
         middle.addWidget(self.details)
         body = QWidget()
         layout = QVBoxLayout(body)
@@ -111,6 +126,7 @@ class Window(QMainWindow):
             Command("Find anything", ("Space",), self.open_search),
             Command("Run the bench", ("Ctrl+Return",), desk.run),
             Command("Stop the run", ("Ctrl+.",), desk.stop),
+            Command("Back to the cell", ("Backspace",), self.show_cell),
             Command("Drawing alone", ("1",), lambda: self.show_side("drawing")),
             Command("Drawing and charts", ("2",), lambda: self.show_side("both")),
             Command("Charts alone", ("3",), lambda: self.show_side("charts")),
@@ -123,7 +139,8 @@ class Window(QMainWindow):
             Command("Clear the cursor", ("Shift+K",), self.sheet.clear_cursor),
             Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo),
             Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
-            Command("Save", ("Ctrl+S",), desk.documents.save),
+            Command("Save", ("Ctrl+S",), self.save),
+            Command("New device text", (), self.new_text),
             Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
             Command("Keys and mouse", ("F1",), lambda: self.help.toggle()),
             Command("Close the window", ("Ctrl+Q",), self.close),
@@ -156,7 +173,52 @@ class Window(QMainWindow):
         if desk.project:
             benches = desk.project.benches.items()
             entries += [Entry(b.title, "bench", lambda k=k: desk.show_bench(k)) for k, b in benches]
+            kit = desk.project.kit
+            entries += [
+                Entry(d.name, d.meaning, lambda n=d.name: desk.study.study_device(kit, n))
+                for d in (kit.devices.values() if kit else ())
+            ]
         return entries
+
+    def show_device(self) -> None:
+        """The desk of the device under study, in the place of drawing, charts and details."""
+        self.middle.setCurrentWidget(self.device_desk)
+        self.details.hide()
+        self.desk.device_shown = True
+        self.shelf.refresh()
+
+    def show_text(self, path: Path) -> None:
+        """A device text of the project."""
+        self.device_desk.open_text(path)
+        self.show_device()
+
+    def new_text(self) -> None:
+        """A new device text, under a name that no file has yet."""
+        if self.desk.project is None:
+            return
+        folder = self.desk.project.folder / DEVICES
+        name = next(n for k in range(1, 1000) if not (folder / (n := f"new_device{k if k > 1 else ''}.va")).exists())
+        self.show_text(folder / name)
+
+    def save(self) -> None:
+        """Everything that is not saved, the device text too."""
+        text = self.device_desk.text
+        if text.unsaved:
+            try:
+                save_text(self.desk.project.folder, text.path.name, text.text)
+            except HearthlineError as error:
+                self.desk.tell(error)
+                return
+            text.saved()
+            self.desk.documents.take_text(text.path.name, text.result.modules if text.result else ())
+        self.desk.documents.save()
+
+    def show_cell(self) -> None:
+        """Drawing, charts and details again."""
+        self.middle.setCurrentWidget(self.split)
+        self.details.show()
+        self.desk.device_shown = False
+        self.shelf.refresh()
 
     def show_side(self, side: str) -> None:
         """`drawing`, `charts` or `both`."""
@@ -175,7 +237,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Asks, in the window, before changes are lost."""
-        if self.desk.documents.unsaved and not self._leaving:
+        if (self.desk.documents.unsaved or self.device_desk.text.unsaved) and not self._leaving:
             answers = {
                 "Save and close": self._save_and_leave, "Close without saving": self.leave, "Keep working": self.setFocus
             }  # fmt: skip
@@ -183,11 +245,13 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.desk.documents.forget_journal()
+        self.device_desk.text.close_worker()
         self.desk.close()
         event.accept()
 
     def _save_and_leave(self) -> None:
-        if self.desk.documents.save():
+        self.save()
+        if not self.desk.documents.unsaved and not self.device_desk.text.unsaved:
             self.leave()
 
     def leave(self) -> None:

@@ -16,6 +16,7 @@ from hearthline.app.theme.marks import WARMTH, draw_mark
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.verdict import State
 from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.project_folder import DEVICES
 
 
 @dataclass(frozen=True)
@@ -127,6 +128,8 @@ class Shelf(QScrollArea):
         if project is None:
             return []
         sections = [("Process kit", self._kit()), ("Cells", self._cells()), ("Benches", self._benches())]
+        if project.texts:
+            sections.insert(1, ("Device texts", self._texts()))
         if project.problems:
             sections.append((f"Problems ({len(project.problems)})", self._problems()))
         sections.append(("Logbook", self._logbook()))
@@ -138,20 +141,52 @@ class Shelf(QScrollArea):
             return [Item("missing", tip="the kit of this project could not be read", state=State.FAILS)]
         corners = kit.models.names
         rows = [Item(kit.name, f"{len(corners)} corners", tip=f"{kit.title}: {', '.join(corners)}")]
-        return rows + [Item(d.name, d.symbol, tip=d.meaning) for d in kit.devices.values()]
+        studied = self.desk.study.subject.name if self.desk.device_shown and self.desk.study.subject else ""
+        return rows + [
+            Item(d.name, d.symbol, None, d.name == studied, self._studier(kit, d.name), d.meaning)
+            for d in kit.devices.values()
+        ]
+
+    def _studier(self, kit, name: str) -> Callable[[], None]:
+        return lambda: self.desk.study.study_device(kit, name)
+
+    def _texts(self) -> list[Item]:
+        """The project's own Verilog-A texts."""
+        study = self.desk.study
+        shown = study.path.name if self.desk.device_shown and study.path else ""
+        return [
+            Item(name, "", None, name == shown, self._opener(name), f"{DEVICES}/{name}")
+            for name in self.desk.project.texts
+        ]
+
+    def _opener(self, name: str) -> Callable[[], None]:
+        return lambda: self.desk.study.text_wanted.emit(self.desk.project.folder / DEVICES / name)
+
+    def refresh(self) -> None:
+        """Lays the rows anew where something else is current."""
+        self._build()
 
     def _cells(self) -> list[Item]:
         changed = {document.name for document in self.desk.documents.unsaved}
-        current = self.desk.cell.name if self.desk.cell else ""
+        here = self.desk.cell.name if self.desk.cell else ""
+        current = "" if self.desk.device_shown else here
+        back = self.desk.study.left.emit
         return [
-            Item(name, "changed" if name in changed else "", current=name == current, tip=cell.note)
+            Item(
+                name,
+                "changed" if name in changed else "",
+                None,
+                name == current,
+                back if name == here else None,
+                cell.note,
+            )
             for name, cell in self.desk.project.cells.items()
         ]
 
     def _benches(self) -> list[Item]:
         rows = []
         for key, bench in self.desk.project.benches.items():
-            here = key == self.desk.bench_key
+            here = key == self.desk.bench_key and not self.desk.device_shown
             states = [verdict.state for verdict in self.desk.verdicts.values()] if here else []
             worst = max(states, key=WARMTH.get, default=None)
             rows.append(Item(bench.title, "", worst, here, lambda key=key: self.desk.show_bench(key), bench.note))

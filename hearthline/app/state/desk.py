@@ -13,6 +13,7 @@ from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import LiveSolver, PointAnswer
 from hearthline.app.state.logbook import Entry, read_logbook
 from hearthline.app.state.runner import RunAnswer, Runner
+from hearthline.app.state.study import DeviceStudy
 from hearthline.core.bench.bench import Bench, Reading, Specification
 from hearthline.core.bench.readings import judge_all, read_all
 from hearthline.core.bench.snapshot import Snapshot
@@ -73,6 +74,8 @@ class Desk(QObject):
         self.shown_run: Path | None = None
         self.documents = Documents(self)
         self.live = LiveSolver(self)
+        self.study = DeviceStudy(self)
+        self.device_shown = False
         self.runner = Runner(self)
         self.documents.changed.connect(self._take_change)
         self.documents.failed.connect(self.tell)
@@ -130,7 +133,11 @@ class Desk(QObject):
     def library(self) -> Library:
         """What parts may be, with the kit's devices as far as there is a kit."""
         kit = self.project.kit
-        return Library(self.project.cells, kit.symbols, kit.templates) if kit else Library(self.project.cells, {})
+        return (
+            Library(self.project.cells, kit.symbols, kit.templates, kit.modules)
+            if kit
+            else Library(self.project.cells, {})
+        )
 
     # -- selection
 
@@ -275,6 +282,7 @@ class Desk(QObject):
         """Ends all threads."""
         self.runner.close()
         self.live.close()
+        self.study.close()
 
 
 def _note(run) -> str:

@@ -85,6 +85,15 @@ class Documents(QObject):
         self.saved.emit()
         return True
 
+    def take_text(self, name: str, modules: tuple) -> None:
+        """A device text was saved: it is one of the project's, and parts may be placed of its modules."""
+        texts = tuple(sorted({*self.project.texts, name}))
+        kit = self.project.kit
+        if kit and modules:
+            kit = kit.with_modules({module.name.lower(): module for module in modules})
+        self.project = replace(self.project, texts=texts, kit=kit)
+        self.changed.emit()
+
     def forget_journal(self) -> None:
         """For a window that closes in good order: nothing is left to take back."""
         self._journal.stop()

@@ -43,6 +43,8 @@ QLineEdit[wrong="true"] {{ border-color: {p.ember}; background: {p.ember_wash}; 
 QLineEdit[limit="true"] {{ background: transparent; border: 1px solid transparent; padding: 0 3px; border-radius: 3px; }}
 QLineEdit[limit="true"]:hover, QLineEdit[limit="true"]:focus {{ background: {p.paper}; border-color: {p.line}; }}
 QLineEdit[limit="true"][wrong="true"] {{ border-color: {p.ember}; background: {p.ember_wash}; }}
+#devicetext {{ background: {p.paper}; border: none; border-top: 1px solid {p.line}; selection-background-color: {p.teal};
+  selection-color: {p.paper}; }}
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
 QListWidget {{ background: {p.paper}; border: none; outline: none; }}
 QListWidget::item {{ padding: 5px 8px; border-radius: 4px; }}
@@ -58,6 +60,8 @@ QProgressBar::chunk {{ background: {p.ember}; border-radius: 3px; }}
 QSplitter::handle {{ background: {p.line}; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}
 QScrollBar::handle:vertical {{ background: {p.line}; border-radius: 4px; min-height: 24px; }}
+QScrollBar:horizontal {{ background: transparent; height: 8px; }}
+QScrollBar::handle:horizontal {{ background: {p.line}; border-radius: 4px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 """

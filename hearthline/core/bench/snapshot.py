@@ -37,7 +37,7 @@ class Snapshot:
     @property
     def library(self) -> Library:
         """What parts may be."""
-        return Library(self.cells, self.kit.symbols, self.kit.templates)
+        return Library(self.cells, self.kit.symbols, self.kit.templates, self.kit.modules)
 
     def netlist(self) -> Netlist:
         """The cell with its stimuli. Raises CircuitError."""

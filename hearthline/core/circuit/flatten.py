@@ -8,9 +8,10 @@ from dataclasses import dataclass, field, replace
 from hearthline.core.circuit.cell import Cell, Part, block_terminals
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template
 from hearthline.core.circuit.nets import Connections, connect
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, Point, Symbol
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, Point, Symbol, symbol_of_module
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
+from hearthline.core.models.module import Module
 
 
 @dataclass(frozen=True)
@@ -20,6 +21,7 @@ class Library:
     cells: Mapping[str, Cell]
     devices: Mapping[str, str]
     templates: Mapping[str, Template] = field(default_factory=dict)
+    modules: Mapping[str, Module] = field(default_factory=dict)
 
     def symbol(self, part: Part) -> Symbol | Cell | None:
         """The symbol of a primitive, the cell of a block, None for ground; CircuitError for something unknown."""
@@ -28,8 +30,10 @@ class Library:
         if part.device in self.cells:
             return self.cells[part.device]
         name = self.devices.get(part.device, part.device)
+        if name.lower() in self.modules:
+            return symbol_of_module(self.modules[name.lower()])
         if name not in SYMBOLS:
-            known = sorted([*self.cells, *self.devices])
+            known = sorted([*self.cells, *self.devices, *self.modules])
             raise CircuitError(
                 f"{part.name}: there is no device, part or cell '{part.device}'; the kit and the project have "
                 f"{', '.join(known)}",
@@ -112,6 +116,8 @@ def _element(cell: Cell, part: Part, symbol: Symbol, prefix: str, scope: Scope, 
             raise CircuitError(f"{part.name} has no value '{name}'; it takes {', '.join(known)}", part=part.name)
         values[name] = _value(part.name, text, known[name].unit)
     for one in symbol.fields:
+        if one.optional and one.name not in values:
+            continue
         if one.name not in values and not one.default:
             raise CircuitError(f"{part.name} needs its {one.meaning} ({one.name})", part=part.name)
         values.setdefault(one.name, Expression.parse(one.default) if one.default else None)

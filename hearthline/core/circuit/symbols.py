@@ -8,17 +8,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hearthline.core.models.module import Module
+
 Point = tuple[int, int]
 
 
 @dataclass(frozen=True)
 class ValueField:
-    """One value of a part: its name, its unit (SI), what it means, and its default as text ("" where it must be given)."""
+    """One value of a part: its name, its unit (SI), what it means, and its default as text ("" where it must be given,
+    unless it is optional: then the device knows it itself)."""
 
     name: str
     unit: str
     meaning: str
     default: str = ""
+    optional: bool = False
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,28 @@ SYMBOLS: dict[str, Symbol] = {
 """Drawable primitives by the name that a cell file gives them; kit devices use the entry of their model type."""
 
 GROUND_SYMBOL = "ground"
+_FIELD_UNITS = {"Ohm": "Ω", "m": "m", "V": "V", "A": "A", "F": "F", "H": "H", "s": "s"}
+_LIKE_A_TRANSISTOR = {"d": (2, -2), "c": (2, -2), "g": (-2, 0), "b": (2, 0), "s": (2, 2), "e": (2, 2)}
+
+
+def symbol_of_module(module: Module) -> Symbol:
+    """A symbol for a Verilog-A module from its ports: two above each other, a transistor's as a transistor's are, others
+    along both sides of a box."""
+    ports = module.port_names
+    places = dict(_LIKE_A_TRANSISTOR)
+    if "c" in ports:
+        places["b"] = (-2, 0)
+    if len(ports) == 2:
+        terminals = tuple(zip(ports, ((0, -2), (0, 2)), strict=True))
+    elif len(ports) <= 4 and all(port in places for port in ports):
+        terminals = tuple((port, places[port]) for port in ports)
+    else:
+        terminals = tuple((port, (-2 if k % 2 == 0 else 2, 2 * (k // 2) - 2)) for k, port in enumerate(ports))
+    marked = [p for p in module.parameters if p.instance] or list(module.parameters)
+    fields = tuple(
+        ValueField(p.name, _FIELD_UNITS.get(p.unit, ""), p.meaning, optional=True) for p in marked if p.type != "string"
+    )
+    return Symbol("X", terminals, (*fields, _PARALLEL), True)
 
 
 def place_terminal(at: Point, turn: int, flip: bool, offset: Point) -> Point:

@@ -65,19 +65,19 @@ def _transistor(found: Characteristics, corner: str, celsius: float) -> list[Ext
     curves, subject = _Curves(found, corner, celsius), found.subject
     p, top = subject.polarity, subject.supply
     size = subject.number("w", 1.0) / subject.number("l", 1.0)
-    vgs, current = curves.get("transfer", "vgs"), curves.get("transfer", "id")
+    vgs, current = curves.get("transfer", "vg"), curves.get("transfer", "id")
     small = abs(curves.step_value("transfer", "vd", 0))
     notes = [
-        ("transfer", "vgs", "id", 0, _turned(ex.threshold_constant_current(p * vgs, current, size), p, 1.0)),
-        ("transfer", "vgs", "id", 0, _turned(ex.threshold_extrapolated(p * vgs, current, small), p, p)),
-        ("transfer", "vgs", "id", 0, _turned(ex.threshold_second_derivative(p * vgs, current), p, p)),
+        ("transfer", "vg", "id", 0, _turned(ex.threshold_constant_current(p * vgs, current, size), p, 1.0)),
+        ("transfer", "vg", "id", 0, _turned(ex.threshold_extrapolated(p * vgs, current, small), p, p)),
+        ("transfer", "vg", "id", 0, _turned(ex.threshold_second_derivative(p * vgs, current), p, p)),
     ]
     last = len(found.sheets.sweeps["output"].steps) - 1
     middle = last // 2 + 1
-    vds, drain = curves.get("output", "vds", middle), curves.get("output", "id", middle)
+    vds, drain = curves.get("output", "vd", middle), curves.get("output", "id", middle)
     reach = float(np.nanmax(np.abs(vds)))
     notes += [
-        ("output", "vds", "id", middle, ex.lambda_from_two_points(vds, drain, p * 0.6 * reach, p * 0.95 * reach)),
+        ("output", "vd", "id", middle, ex.lambda_from_two_points(vds, drain, p * 0.6 * reach, p * 0.95 * reach)),
         (
             "output",
             "vds",
@@ -90,7 +90,7 @@ def _transistor(found: Characteristics, corner: str, celsius: float) -> list[Ext
             "vds",
             "id",
             last,
-            ex.on_resistance(curves.get("output", "vds", last), curves.get("output", "id", last), p * 0.05),
+            ex.on_resistance(curves.get("output", "vd", last), curves.get("output", "id", last), p * 0.05),
         ),
     ]
     saturated = curves.get("transfer", "id", 1)
@@ -101,16 +101,16 @@ def _transistor(found: Characteristics, corner: str, celsius: float) -> list[Ext
             "vgs",
             "id",
             1,
-            ex.slope(curves.get("transfer", "vgs", 1), saturated, at, "transconductance", "S", "d id / d vgs"),
+            ex.slope(curves.get("transfer", "vg", 1), saturated, at, "transconductance", "S", "d id / d vgs"),
         )
     )
     names = found.datasets["transfer"].curves
     if "gm/id" in names:
-        level = "ic" if "ic" in names else "vgs"
+        level = "ic" if "ic" in names else "vg"
         ratio, x = curves.get("transfer", "gm/id", 1), curves.get("transfer", level, 1)
         notes.append(("transfer", level, "gm/id", 1, ex.largest(x, ratio, "largest gm/ID", "1/V", "gm / id")))
     if "ft" in names:
-        x = curves.get("transfer", "vgs", 1)
+        x = curves.get("transfer", "vg", 1)
         notes.append(
             (
                 "transfer",
@@ -136,8 +136,8 @@ def _turned(found: ex.Extraction, x: float, y: float) -> ex.Extraction:
 
 def _bipolar(found: Characteristics, corner: str, celsius: float) -> list[Extracted]:
     curves, p = _Curves(found, corner, celsius), found.subject.polarity
-    vbe, ic = curves.get("gummel", "vbe"), curves.get("gummel", "ic")
-    notes = [("gummel", "vbe", "ic", 0, _turned(ex.ideality(p * vbe, ic, celsius + KELVIN, 1e-9, 1e-6), p, 1.0))]
+    vbe, ic = curves.get("gummel", "vb"), curves.get("gummel", "ic")
+    notes = [("gummel", "vb", "ic", 0, _turned(ex.ideality(p * vbe, ic, celsius + KELVIN, 1e-9, 1e-6), p, 1.0))]
     if "beta" in found.datasets["gummel"].curves:
         notes.append(
             (
@@ -148,8 +148,8 @@ def _bipolar(found: Characteristics, corner: str, celsius: float) -> list[Extrac
                 ex.largest(np.abs(ic), curves.get("gummel", "beta"), "largest beta", "", "ic / ib"),
             )
         )
-    vce, output = curves.get("output", "vce", 2), curves.get("output", "ic", 2)
-    notes.append(("output", "vce", "ic", 2, ex.early_voltage(vce, output, p * 1.5)))
+    vce, output = curves.get("output", "vc", 2), curves.get("output", "ic", 2)
+    notes.append(("output", "vc", "ic", 2, ex.early_voltage(vce, output, p * 1.5)))
     if "ft" in found.datasets["gummel"].curves:
         notes.append(
             (

@@ -89,10 +89,17 @@ def axis_of(dataset: Dataset, name: str) -> tuple[np.ndarray, str]:
     """A quantity (lanes, points) to draw along or against: any curve, or what was swept. Raises HearthlineError."""
     if name in dataset.curves:
         return dataset.curves[name], dataset.units.get(name, "")
-    if name in (dataset.axis, dataset.axis[1:] + dataset.axis[:1]):
+    if name == dataset.axis:
         return np.broadcast_to(dataset.points, dataset.outcomes.shape), dataset.axis_unit
     known = ", ".join([dataset.axis, *dataset.curves])
     raise HearthlineError(f"there is no quantity '{name}' in this sheet; it has {known}")
+
+
+def source_name(subject: Subject, source: str) -> str:
+    """What a source is called beside curves: `vds` for the drain's voltage of a transistor whose source is on ground."""
+    if source[1:] not in subject.terminals or len(subject.terminals) < 3 or source.startswith("i"):
+        return "v" if len(subject.terminals) == 2 and source.startswith("v") else source
+    return source + subject.reference
 
 
 def _available(subject: Subject, *names: str) -> tuple[str, ...]:
@@ -124,27 +131,27 @@ def _transistor(subject: Subject) -> Sheets:
         "transfer": SweepPlan("transfer", "vg", low - 0.1 * top, high, "vd", drains, {}, names, ("id", "gm")),
     }
     charts = [
-        Chart("Output family", "output", "vds", "id"),
-        Chart("Transfer", "transfer", "vgs", "id"),
-        Chart("Current in decades", "transfer", "vgs", "id", log_y=True),
-        Chart("Transconductance", "transfer", "vgs", "gm"),
-        Chart("Output conductance", "output", "vds", "gds", log_y=True),
-        Chart("Intrinsic gain", "output", "vds", "gm/gds"),
+        Chart("Output family", "output", "vd", "id"),
+        Chart("Transfer", "transfer", "vg", "id"),
+        Chart("Current in decades", "transfer", "vg", "id", log_y=True),
+        Chart("Transconductance", "transfer", "vg", "gm"),
+        Chart("Output conductance", "output", "vd", "gds", log_y=True),
+        Chart("Intrinsic gain", "output", "vd", "gm/gds"),
     ]
     if "ic" in names:
         charts.append(Chart("gm/ID against inversion", "transfer", "ic", "gm/id", log_x=True, steps=(1,)))
     if "ft" in names:
-        charts.append(Chart("Transit frequency", "transfer", "vgs", "ft", steps=(1,)))
+        charts.append(Chart("Transit frequency", "transfer", "vg", "ft", steps=(1,)))
     if "cgg" in capacitances:
         sweeps["capacitance"] = SweepPlan(
             "capacitance", "vg", low - 0.6 * top, high, "vd", (0.0, top), {}, capacitances
         )  # fmt: skip
-        charts.append(Chart("Gate capacitance", "capacitance", "vgs", "cgg"))
+        charts.append(Chart("Gate capacitance", "capacitance", "vg", "cgg"))
     if "b" in subject.terminals:
         bodies = (0.0, -top / 3, -2 * top / 3, -top)
         kept = _available(subject, "id", "vgs", "gm")
         sweeps["body"] = SweepPlan("body", "vg", low, high, "vb", bodies, {"vd": 0.05}, kept, ("id",))
-        charts.append(Chart("Body effect", "body", "vgs", "id"))
+        charts.append(Chart("Body effect", "body", "vg", "id"))
     return Sheets(sweeps, tuple(charts))
 
 
@@ -158,12 +165,12 @@ def _bipolar(subject: Subject) -> Sheets:
         "gummel": SweepPlan("gummel", "vb", 0.3, 1.0, "vc", (1.0, 2.0), {}, names, ("ic", "ib", "beta")),
     }  # fmt: skip
     charts = [
-        Chart("Output family", "output", "vce", "ic"),
-        Chart("Gummel plot: collector", "gummel", "vbe", "ic", log_y=True),
-        Chart("Gummel plot: base", "gummel", "vbe", "ib", log_y=True),
+        Chart("Output family", "output", "vc", "ic"),
+        Chart("Gummel plot: collector", "gummel", "vb", "ic", log_y=True),
+        Chart("Gummel plot: base", "gummel", "vb", "ib", log_y=True),
         Chart("Current gain", "gummel", "ic", "beta", log_x=True),
         Chart("Transit frequency", "gummel", "ic", "ft", log_x=True),
-        Chart("Transconductance", "gummel", "vbe", "gm", log_y=True),
+        Chart("Transconductance", "gummel", "vb", "gm", log_y=True),
     ]
     return Sheets(sweeps, tuple(chart for chart in charts if chart.y in names))
 

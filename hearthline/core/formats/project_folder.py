@@ -9,18 +9,24 @@ from pathlib import Path
 from hearthline.core.bench.bench import Bench
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.errors import FileError, HearthlineError
+from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.cell_file import read_cell, write_cell
 from hearthline.core.formats.kit_folder import find_kit, read_kit
 from hearthline.core.formats.toml_table import read_toml, read_version
+from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import ProcessKit
 
 FORMAT = 1
+DEVICES = "devices"
+"""Folder of the project's own Verilog-A texts."""
 
 
 @dataclass(frozen=True)
 class Project:
-    """An open project: cells by name, benches by key, the kit (None where it could not be read), and the problems."""
+    """An open project: cells by name, benches by key, the kit (None where it could not be read) with the modules of the
+    project's own device texts (`texts`, names of files in `devices`), and the problems."""
 
     folder: Path
     name: str
@@ -30,6 +36,7 @@ class Project:
     problems: tuple[HearthlineError, ...] = ()
     note: str = ""
     bench_files: Mapping[str, str] = field(default_factory=dict)
+    texts: tuple[str, ...] = ()
 
 
 def read_project(folder: Path) -> Project:
@@ -43,6 +50,9 @@ def read_project(folder: Path) -> Project:
     table.done()
     problems: list[HearthlineError] = []
     kit = _attempt(problems, lambda: read_kit(find_kit(kit_name, folder)))
+    texts = tuple(sorted(path.name for path in (folder / DEVICES).glob("*.va")))
+    modules = {module.name.lower(): module for text in texts for module in _modules(folder, text, problems)}
+    kit = kit.with_modules(modules) if kit and modules else kit
     cells = {n: _attempt(problems, lambda n=n: _cell(folder, n)) for n in cell_names}
     benches = {n: _attempt(problems, lambda n=n: _bench(folder, n)) for n in bench_names}
     found = {file: bench for file, bench in benches.items() if bench is not None}
@@ -51,8 +61,23 @@ def read_project(folder: Path) -> Project:
         {n: cell for n, cell in cells.items() if cell is not None},
         {bench.key: bench for bench in found.values()},
         tuple(problems), note,
-        {bench.key: file for file, bench in found.items()},
+        {bench.key: file for file, bench in found.items()}, texts,
     )  # fmt: skip
+
+
+def _modules(folder: Path, text: str, problems: list[HearthlineError]) -> tuple[Module, ...]:
+    shown = f"{DEVICES}/{text}"
+    return _attempt(problems, lambda: compile_file(folder / DEVICES / text, shown)) or ()
+
+
+def save_text(folder: Path, name: str, text: str) -> None:
+    """Writes a device text of the project. Raises FileError where it cannot be written."""
+    path = folder / DEVICES / name
+    try:
+        path.parent.mkdir(exist_ok=True)
+    except OSError as error:
+        raise FileError(f"cannot be written: {error.strerror}", f"{DEVICES}/{name}") from None
+    write_atomically(path, text)
 
 
 def _attempt(problems: list[HearthlineError], action: Callable):

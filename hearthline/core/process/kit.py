@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from hearthline.core.circuit.netlist import Template
+from hearthline.core.models.module import Module
 from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import write
 
@@ -44,6 +45,18 @@ class ProcessKit:
     models: ModelSet
     note: str = ""
     statistics: Statistics = field(default_factory=Statistics)
+
+    @property
+    def modules(self) -> Mapping[str, Module]:
+        """Verilog-A modules by lower-case name, of the kit and of the project."""
+        return next(iter(self.models.corners.values())).modules if self.models.corners else {}
+
+    def with_modules(self, modules: Mapping[str, Module]) -> ProcessKit:
+        """The kit with further modules in every corner."""
+        corners = {
+            name: replace(corner, modules={**corner.modules, **modules}) for name, corner in self.models.corners.items()
+        }
+        return replace(self, models=replace(self.models, corners=corners))
 
     @property
     def templates(self) -> Mapping[str, Template]:
