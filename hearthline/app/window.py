@@ -140,7 +140,7 @@ class Window(QMainWindow):
             Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo),
             Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
             Command("Save", ("Ctrl+S",), self.save),
-            Command("New device text", (), self.new_text),
+            Command("New device text", ("Ctrl+N",), self.new_text),
             Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
             Command("Keys and mouse", ("F1",), lambda: self.help.toggle()),
             Command("Close the window", ("Ctrl+Q",), self.close),
@@ -183,6 +183,8 @@ class Window(QMainWindow):
     def show_device(self) -> None:
         """The desk of the device under study, in the place of drawing, charts and details."""
         self.middle.setCurrentWidget(self.device_desk)
+        if not self.device_desk.isAncestorOf(self.focusWidget() or self):
+            self.device_desk.sheets.setFocus()  # so that keys are commands until a field is chosen
         self.details.hide()
         self.desk.device_shown = True
         self.shelf.refresh()

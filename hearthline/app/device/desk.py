@@ -103,15 +103,19 @@ class DeviceDesk(QWidget):
         layout.setSpacing(0)
         self.side = scroll
         layout.addWidget(scroll)
-        self.text.setFixedWidth(500)
+        self.text.setMinimumWidth(320)
+        self.text.setMaximumWidth(500)
         self.text.hide()
-        layout.addWidget(self.text)
+        layout.addWidget(self.text, 1)
         right = QVBoxLayout()
         right.setContentsMargins(0, 6, 0, 0)
         right.setSpacing(0)
         right.addLayout(self._bar())
         right.addWidget(self.sheets, 1)
         layout.addLayout(right, 1)
+        # behind the drawing it must not ask for more room than the drawing does
+        layout.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
+        self._show_choice()
 
     def _bar(self) -> QHBoxLayout:
         bar = QHBoxLayout()

@@ -21,7 +21,8 @@ def read_points(path: Path) -> np.ndarray:
         raise FileError(f"cannot be read: {error.strerror}", path.name) from None
     except UnicodeDecodeError:
         raise FileError("is not a text file in UTF-8", path.name) from None
-    points = []
+    points: list[tuple[float, float]] = []
+    header = False
     for number, line in enumerate(lines, 1):
         text = line.split("#")[0].strip()
         cells = [cell for cell in _BETWEEN.split(text) if cell]
@@ -30,8 +31,9 @@ def read_points(path: Path) -> np.ndarray:
         try:
             x, y = (read(cell, "") for cell in cells[:2])
         except (QuantityError, ValueError):
-            if not points and number <= 2:
-                continue  # a header
+            if not points and not header:
+                header = True
+                continue
             raise FileError(f"two numbers are wanted, x and y, and there is '{text}'", path.name, number) from None
         points.append((x, y))
     if not points:

@@ -13,6 +13,9 @@ from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.engine.devices.kind import Readout
 from hearthline.core.models.module import SAID_FINISH, Module, Said
 
+UNITS = {"Ohm": "Ω"}
+"""Units that a text spells out."""
+
 SHORT = 1e9
 """Joins two terminals [S] that are one in some lanes and not in others."""
 
@@ -64,7 +67,7 @@ class ModuleKind:
     @cached_property
     def readouts(self) -> tuple[Readout, ...]:
         """Operating-point variables, and behind them the hidden ones (`@`) for messages of the text."""
-        shown = [Readout(readout.name, readout.unit) for readout in self.module.readouts]
+        shown = [Readout(r.name, UNITS.get(r.unit, r.unit)) for r in self.module.readouts]
         hidden = [
             Readout(f"@{number}.{k}", "")
             for number, said in enumerate(self.module.said)
