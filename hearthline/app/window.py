@@ -182,9 +182,10 @@ class Window(QMainWindow):
 
     def show_device(self) -> None:
         """The desk of the device under study, in the place of drawing, charts and details."""
+        here = self.middle.currentWidget() is self.device_desk
         self.middle.setCurrentWidget(self.device_desk)
-        if not self.device_desk.isAncestorOf(self.focusWidget() or self):
-            self.device_desk.sheets.setFocus()  # so that keys are commands until a field is chosen
+        if not here:  # the stack would hand the focus to the first field, and keys are commands until one is chosen
+            self.device_desk.sheets.setFocus()
         self.details.hide()
         self.desk.device_shown = True
         self.shelf.refresh()

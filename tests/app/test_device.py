@@ -178,7 +178,7 @@ def test_a_new_text_is_saved_and_can_be_placed(person):
     assert "new_device.va" in person.desk.project.texts
     part = Part("X1", "ember_link", (40, 0), values={"r": "2k"})
     assert [name for name, _ in person.desk.library.terminals(part)] == ["p", "n"]
-    assert row(person, "new_device.va")
+    person.wait(lambda: any(r.item.text == "new_device.va" for r in person.window.shelf.findChildren(Row)))
 
 
 def test_leaving_with_an_unsaved_text_asks_first(person):

@@ -115,7 +115,7 @@ class DeviceSheets(QScrollArea):
             return
         specs = self.specs
         while len(self.charts) < len(specs):
-            chart = DeviceChart()
+            chart = DeviceChart(self.widget())
             chart.clicked.connect(self._toggler(len(self.charts)))
             self.charts.append(chart)
         shown = [self.large] if self.large is not None and self.large < len(specs) else list(range(len(specs)))
