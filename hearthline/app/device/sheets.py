@@ -196,9 +196,9 @@ class DeviceSheets(QScrollArea):
                 continue
             main = corner == wishes.corners[0] and celsius == wishes.celsius[0]
             share = (steps.index(step) + 1) / len(steps)
-            unit = "A" if stepped.startswith("i") else "V"
-            name = source_name(self.study.subject, stepped) if stepped else ""
-            text = f"{name} {write(float(f'{step:.3g}'), unit)}" if stepped else ""
+            unit = "Hz" if stepped == "frequency" else "A" if stepped.startswith("i") else "V"
+            name = source_name(self.study.subject, stepped) if stepped and unit != "Hz" else ""
+            text = f"{name} {write(float(f'{step:.3g}'), unit)}".strip() if stepped else ""
             found[lane] = (graded(share, 255 if main else 60), 1.9 if main else 1.0, None, main, text)
         return found
 

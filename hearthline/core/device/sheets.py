@@ -9,7 +9,7 @@ import numpy as np
 
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.device.subject import Family, Subject
-from hearthline.core.device.sweeps import Conditions, SweepPlan, run_sweep, spread_steps
+from hearthline.core.device.sweeps import Conditions, LoopPlan, SweepPlan, run_loop, run_sweep, spread_steps
 from hearthline.core.engine.job import Job
 from hearthline.core.errors import HearthlineError
 
@@ -40,7 +40,7 @@ class Chart:
 class Sheets:
     """All sweeps and charts of a device."""
 
-    sweeps: Mapping[str, SweepPlan]
+    sweeps: Mapping[str, SweepPlan | LoopPlan]
     charts: tuple[Chart, ...]
 
 
@@ -66,7 +66,8 @@ def characterise(subject: Subject, conditions: Conditions, job: Job | None = Non
     for key, plan in sheets.sweeps.items():
         if job and job.flag[0]:
             break
-        found[key] = _with_derived(run_sweep(subject, plan, conditions, job))
+        run = run_loop if isinstance(plan, LoopPlan) else run_sweep
+        found[key] = _with_derived(run(subject, plan, conditions, job))
         failed = (found[key].outcomes > 1).any(axis=1)
         if failed.any():
             problems[key] = f"{int(failed.sum())} of {len(failed)} curves have points without a solution"
@@ -204,6 +205,26 @@ def _two_terminal(subject: Subject) -> Sheets:
     return Sheets(sweeps, charts)
 
 
+def _memory(subject: Subject) -> Sheets:
+    """Loops under a sine: one quantity against another, pinched at the origin where nothing is stored."""
+    source = f"v{next(t for t in subject.terminals if t != subject.reference)}"
+    names = tuple(sorted(_readouts(subject)))
+    across = next((name for name in ("v", "vd") if name in names), names[0])
+    through = next((name for name in ("i", "id") if name in names), names[-1])
+    plan = LoopPlan("loop", source, subject.supply, names, (across, through))
+    charts = [Chart("Loop under a sine", "loop", across, through)]
+    others = [name for name in names if name not in (across, through)]
+    charts += [
+        Chart(f"{MEANINGS.get(name, name).capitalize()} along the loop", "loop", across, name) for name in others
+    ]
+    charts += [
+        Chart(f"{MEANINGS.get(name, name).capitalize()} over a period", "loop", "period", name)
+        for name in (through, *others)
+    ]
+    return Sheets({"loop": plan}, tuple(charts))
+
+
 _MAKERS: dict[Family, Callable[[Subject], Sheets]] = {
     Family.FET: _transistor, Family.DEPLETION: _transistor, Family.BIPOLAR: _bipolar, Family.DIODE: _diode,
+    Family.MEMORY: _memory,
 }  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -10,8 +10,10 @@ import numpy as np
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.device.subject import DUT, Subject
 from hearthline.core.engine.analyses import SweptSource, dc_sweep
+from hearthline.core.engine.in_time import follow_source
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.system import lower
 
 COARSE, FINEST = 41, 400
 BEND = 2e-3
@@ -42,6 +44,19 @@ class SweepPlan:
     driven_by_current: tuple[str, ...] = ()
     unit: str = "V"
     stepped_unit: str = "V"
+
+
+@dataclass(frozen=True)
+class LoopPlan:
+    """A sine at one source, at several frequencies [Hz]; two periods are run and the second is kept. With no frequencies, those
+    around the one at which the loop is widest."""
+
+    key: str
+    source: str
+    amplitude: float
+    kept: tuple[str, ...] = ()
+    loop: tuple[str, str] = ("v", "i")
+    frequencies: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -139,24 +154,51 @@ def _named(found: Dataset, plan: SweepPlan, points: np.ndarray, lanes: Lanes) ->
     return Dataset(plan.key, plan.swept, plan.unit, points, curves, units, conditions, found.outcomes)
 
 
+SAMPLES = 1500
+"""Of one period of a sine."""
+
+DECADES_TRIED = tuple(10.0**k for k in range(10))
+
+
+def run_loop(subject: Subject, plan: LoopPlan, conditions: Conditions, job: Job | None = None) -> Dataset:
+    """A device under a sine in every condition, at every frequency. The dataset's points are shares of a period."""
+    frequencies = plan.frequencies
+    if not frequencies:
+        here = Conditions(conditions.corners[:1], conditions.celsius[:1])
+        tried = _loops(subject, plan, here, DECADES_TRIED, 300, job)
+        best = DECADES_TRIED[int(np.argmax(_width_of_loops(tried, plan)))]
+        frequencies = (best, 3 * best, 10 * best)
+    return _loops(subject, plan, conditions, frequencies, SAMPLES, job)
+
+
+def _loops(subject, plan, conditions, frequencies, samples, job) -> Dataset:
+    count = len(conditions.celsius) * len(frequencies)
+    corners = tuple(corner for corner in conditions.corners for _ in range(count))
+    celsius = np.tile(np.repeat(np.array(conditions.celsius, float), len(frequencies)), len(conditions.corners))
+    hertz = np.tile(np.array(frequencies), len(corners) // len(frequencies))
+    system = lower(subject.netlist(), subject.models, Lanes(corners, celsius))
+    share = np.arange(2 * samples + 1) / samples
+    wave = np.tile(subject.polarity * plan.amplitude * np.sin(2 * np.pi * share), (len(corners), 1))
+    labels = tuple(f"{DUT}.{name}" for name in plan.kept)
+    found = follow_source(system, plan.source, wave, 1 / (hertz * samples), labels, job)
+    last = slice(samples, None)
+    curves = {label.removeprefix(f"{DUT}."): np.ascontiguousarray(y[:, last]) for label, y in found.curves.items()}
+    units = {label.removeprefix(f"{DUT}."): unit for label, unit in found.units.items()}
+    conditions_now = {"corner": np.array(corners), "temperature": celsius, "frequency": hertz}
+    return Dataset(plan.key, "period", "", share[last] - 1, curves, units, conditions_now, found.outcomes[:, last])
+
+
+def _width_of_loops(found: Dataset, plan: LoopPlan) -> np.ndarray:
+    """Area between the way up and the way down of the first half, as a share of the box around it."""
+    x, y = (np.nan_to_num(found.curve(name)) for name in plan.loop)
+    solved = (found.outcomes == 0).all(axis=1)
+    half = x.shape[1] // 4
+    up, down = y[:, :half], y[:, half : 2 * half][:, ::-1]
+    box = np.abs(x).max(axis=1) * np.abs(y).max(axis=1)
+    between = (np.abs(up - down) * np.abs(np.diff(x[:, : half + 1], axis=1))).sum(axis=1)
+    return np.where(solved, between / np.maximum(box, 1e-300), 0.0)
+
+
 def spread_steps(first: float, last: float, count: int) -> tuple[float, ...]:
     """Evenly spread steps of a family, rounded so that they read well."""
     return tuple(float(f"{value:.3g}") for value in np.linspace(first, last, count))
-
-
-def conditions_text(dataset: Dataset, lane: int, skip: Sequence[str] = ()) -> str:
-    """The condition of a lane in words."""
-    from hearthline.core.quantity import write
-
-    parts = []
-    for name, values in dataset.conditions.items():
-        if name in skip or len(set(np.asarray(values).tolist())) < 2:
-            continue
-        value = values[lane]
-        unit = {"temperature": "°C"}.get(name, "A" if name.startswith("i") else "V")
-        parts.append(
-            str(value)
-            if name == "corner"
-            else f"{name + ' ' if name != 'temperature' else ''}{write(float(value), unit)}"
-        )
-    return " · ".join(parts)

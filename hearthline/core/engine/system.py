@@ -54,7 +54,8 @@ class Unknown:
 class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
 
-    `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `variables[k]` at index k of
+    `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `slots` and
+    `capacity_slots` are where slopes of flows and of charges belong in the matrix; `variables[k]` at index k of
     the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the elements in the order of the
     kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages` is what
     device texts said about their parameters; `modules` the module of each element that is one.
@@ -68,6 +69,7 @@ class System:
     spans: np.ndarray
     nodes: np.ndarray
     slots: np.ndarray
+    capacity_slots: np.ndarray
     values: np.ndarray
     guesses: np.ndarray
     places: np.ndarray
@@ -145,7 +147,8 @@ class _Layout:
             tuple(kind.kernel for kind, _ in self._groups()),
             self._spans(),
             np.concatenate(nodes).astype(np.int32),
-            np.concatenate([_slots(item.kind, n, size) for item, n in zip(self.items, nodes, strict=True)]),
+            np.concatenate([_slots(item.kind.slope, n, size) for item, n in zip(self.items, nodes, strict=True)]),
+            np.concatenate([_slots(item.kind.capacity, n, size) for item, n in zip(self.items, nodes, strict=True)]),
             np.ascontiguousarray(np.hstack([item.values for item in self.items])),
             self._guesses(size),
             self._places(),
@@ -212,7 +215,7 @@ def _lengths(kind: DeviceKind | ModuleKind) -> list[int]:
     return [width, kind.values, kind.memory, width, slopes, width, capacities, readouts, 2 * kind.noise]
 
 
-def _slots(kind: DeviceKind | ModuleKind, nodes: np.ndarray, size: int) -> np.ndarray:
-    """Where in the matrix each slope of an instance belongs."""
-    rows, columns = np.array(kind.slope, np.int64).reshape(-1, 2).T
+def _slots(pattern, nodes: np.ndarray, size: int) -> np.ndarray:
+    """Where in the matrix each slope of an instance belongs, of flows or of charges."""
+    rows, columns = np.array(pattern, np.int64).reshape(-1, 2).T
     return nodes[rows].astype(np.int64) * size + nodes[columns]
