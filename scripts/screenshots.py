@@ -48,6 +48,40 @@ def chart_place(window: Window, strip: int, x: float, y: float):
     return plot.mapFromScene(plot.getPlotItem().vb.mapViewToScene(QPointF(x, y)))
 
 
+def shoot_devices(window: Window) -> None:
+    """The device desk and the text view."""
+    desk, view = window.desk, window.device_desk
+    study = desk.study
+
+    def studied(name: str) -> None:
+        wait_for(lambda: study.answer is not None and study.answer.found.subject.name == name)
+
+    study.study_device(desk.project.kit, "n_rvt")
+    studied("n_rvt")
+    wait_for(lambda: "square law" in view.sized.text())
+    shoot(window, "device")
+    for name in ("ff", "ss"):
+        view.corner_chips[name].click()
+    wait_for(lambda: len(set(study.answer.found.datasets["output"].conditions["corner"])) == 3)
+    next(row for row in view.numbers if row.name.text() == "lambda").click()
+    shoot(window, "device-number")
+    view.sheets.show_number(view.sheets.number)
+    folder = desk.project.folder / "devices"
+    study.text_wanted.emit(folder / "peak_mem.va")
+    studied("peak_mem")
+    shoot(window, "device-loop")
+    study.text_wanted.emit(folder / "cnt_slicer.va")
+    studied("cnt_slicer")
+    text = view.text
+    text.editor.setPlainText(
+        text.text.replace("forward = softplus(barrier / $vt);", "forward = softplus(barier / $vt)")
+    )
+    wait_for(lambda: bool(text.editor.wrong))
+    text.editor.go_to(min(text.editor.wrong))
+    text.editor.centerCursor()
+    shoot(window, "device-text")
+
+
 def main() -> None:
     """Every view, one after the other."""
     application = QApplication([])
@@ -92,6 +126,8 @@ def main() -> None:
         desk.change_part(replace(desk.cell.part("M2"), device="p_fast"), "device")
         wait_for(lambda: desk.point.error is not None)
         shoot(window, "trouble")
+        desk.documents.undo.undo()
+        shoot_devices(window)
         window.leave()
     application.quit()
 

@@ -16,6 +16,8 @@ from hearthline.app.theme.theme import theme
 from hearthline.core.quantity import WRITTEN
 
 LEAST = 1e-300
+APART_X, APART_Y = 70, 13
+"""Pixels between two labels."""
 
 
 class DecadeAxis(PrefixAxis):
@@ -66,6 +68,7 @@ class DeviceChart(QWidget):
         self.plot.scene().sigMouseClicked.connect(self._clicked)
         self.log_x = self.log_y = False
         self.items: list = []
+        self.labels: list = []
         # the note gives way, so that two charts fit beside each other
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.note.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -91,11 +94,11 @@ class DeviceChart(QWidget):
         """Empties the chart; x and y are name, unit and largest value."""
         for item in self.items:
             self.plot.removeItem(item)
-        self.items = []
+        self.items, self.labels = [], []
         self.log_x, self.log_y = log_x, log_y
         for axis, (_, unit, largest), log in ((self.axes["bottom"], x, log_x), (self.axes["left"], y, log_y)):
             axis.decades = log
-            axis.set_quantity(unit, largest)
+            axis.set_quantity(unit, largest if unit or largest >= 1e4 else 1.0)  # plain numbers need no prefix
         units = [f" [{a.unit if log else a.unit_text}]" if a.unit or a.exponent else "" for a, log in
                  ((self.axes["left"], log_y), (self.axes["bottom"], log_x))]  # fmt: skip
         self.title.setText(title)
@@ -128,6 +131,7 @@ class DeviceChart(QWidget):
         item.setPos(px[0], py[0])
         item.setZValue(40)
         self._add(item, bounds=False)
+        self.labels.append(item)
 
     def marks(self, x, y, color: QColor, symbol: str, size: float = 9) -> None:
         """Points that stand out."""
@@ -153,6 +157,20 @@ class DeviceChart(QWidget):
         self.plot.enableAutoRange()
         self.plot.getPlotItem().vb.setDefaultPadding(0.04)
         self.plot.autoRange()
+        self._thin_out()
+
+    def _thin_out(self) -> None:
+        """Hides labels that would lie on others; those of the largest values stay."""
+        box, kept = self.plot.getPlotItem().vb, []
+        pixel_x, pixel_y = (max(abs(size), 1e-300) for size in box.viewPixelSize())
+        for label in reversed(self.labels):
+            place = label.pos()
+            near = any(
+                abs(place.x() - p.x()) < APART_X * pixel_x and abs(place.y() - p.y()) < APART_Y * pixel_y for p in kept
+            )
+            label.setVisible(not near)
+            if not near:
+                kept.append(place)
 
     def _add(self, item, bounds: bool = True) -> None:
         self.items.append(item)

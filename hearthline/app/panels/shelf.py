@@ -101,6 +101,7 @@ class Shelf(QScrollArea):
         super().__init__(parent)
         self.desk = desk
         self._built: tuple | None = None
+        self.folded = False
         self.setObjectName("shelf")
         self.setFixedWidth(196)
         self.setWidgetResizable(True)
@@ -140,12 +141,19 @@ class Shelf(QScrollArea):
         if kit is None:
             return [Item("missing", tip="the kit of this project could not be read", state=State.FAILS)]
         corners = kit.models.names
-        rows = [Item(kit.name, f"{len(corners)} corners", tip=f"{kit.title}: {', '.join(corners)}")]
+        tip = f"{kit.title}: {', '.join(corners)}. A click folds its devices away, or shows them."
+        rows = [Item(kit.name, f"{len(corners)} corners", pressed=self._fold, tip=tip)]
+        if self.folded:
+            return rows
         studied = self.desk.study.subject.name if self.desk.device_shown and self.desk.study.subject else ""
         return rows + [
             Item(d.name, d.symbol, None, d.name == studied, self._studier(kit, d.name), d.meaning)
             for d in kit.devices.values()
         ]
+
+    def _fold(self) -> None:
+        self.folded = not self.folded
+        self._build()
 
     def _studier(self, kit, name: str) -> Callable[[], None]:
         return lambda: self.desk.study.study_device(kit, name)

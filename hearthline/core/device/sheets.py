@@ -68,7 +68,7 @@ def characterise(subject: Subject, conditions: Conditions, job: Job | None = Non
             break
         run = run_loop if isinstance(plan, LoopPlan) else run_sweep
         found[key] = _with_derived(run(subject, plan, conditions, job))
-        failed = (found[key].outcomes > 1).any(axis=1)
+        failed = (found[key].outcomes != 0).any(axis=1)
         if failed.any():
             problems[key] = f"{int(failed.sum())} of {len(failed)} curves have points without a solution"
         progress(key, found[key])

@@ -69,7 +69,7 @@ def dc_sweep(
 def _visible(system: System) -> list[int]:
     """Indices of the variables of drawn or written parts, not of resistances inside them."""
     drawn = {element.name for element in system.netlist.elements}
-    return [k for k, variable in enumerate(system.variables) if variable.element in drawn]
+    return [k for k, variable in enumerate(system.variables) if variable.element in drawn and not variable.hidden]
 
 
 def _watched(system: System, watch: tuple[str, ...] | None) -> tuple[list[int] | None, list[int]]:
@@ -89,9 +89,13 @@ def _dataset(kind: str, solution: Solution, axis: str, unit: str, points: np.nda
     units: dict[str, str] = {}
     for position, k in enumerate(solution.unknowns):
         unknown = system.unknowns[k]
+        if not unknown.kind:
+            continue  # a state inside a device
         curves[unknown.label], units[unknown.label] = solution.kept[:, :, position], unknown.kind.replace("I", "A")
     for position, k in enumerate(solution.variables):
         variable = system.variables[k]
+        if variable.hidden:
+            continue
         curves[variable.label], units[variable.label] = solution.readouts[:, :, position], variable.unit
     return Dataset(kind, axis, unit, points, curves, units, conditions_of(system.lanes), solution.outcomes)
 

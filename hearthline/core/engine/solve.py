@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hearthline.core.circuit.checks import nets_touched
+from hearthline.core.engine.devices.module import spoken
 from hearthline.core.engine.drive import run_lanes
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.outcome import Helper, Outcome
@@ -101,12 +102,30 @@ class Solution:
         return ConvergenceError(message, tuple(net for net in nets if net in index), (name,))
 
     def log(self) -> list[str]:
-        """One line for each help that lanes needed."""
-        return [
+        """One line for each help that lanes needed, and for each message of a device text."""
+        helped = [
             f"{count} of {len(self.helpers)} lanes: {helper.sentence}"
             for helper in Helper
             if helper and (count := int(np.sum(self.helpers == helper)))
         ]
+        return [*helped, *self.system.messages, *self._said()]
+
+    def _said(self) -> list[str]:
+        """What device texts said about the solution: each message once, with the numbers of its first point."""
+        columns = {self.system.variables[k].label: position for position, k in enumerate(self.variables)}
+        found = []
+        for name, module in self.system.modules.items():
+            for number, said in enumerate(module.said):
+                column = columns.get(f"{name}.@{number}.0")
+                if column is None:
+                    continue
+                active = np.argwhere(np.nan_to_num(self.readouts[:, :, column]) != 0)
+                if len(active):
+                    lane, point = active[0]
+                    numbers = self.readouts[lane, point, column + 1 : column + 1 + said.arguments]
+                    times = f" ({len(active)} points)" if len(active) > 1 else ""
+                    found.append(f"{name}: {spoken(said, numbers)}{times}")
+        return found
 
 
 def solve(
@@ -124,7 +143,7 @@ def solve(
     job = job or Job()
     lanes, points = len(system.lanes), np.atleast_2d(sweep.points).shape[1]
     watched = np.array(range(len(system.unknowns)) if unknowns is None else unknowns, np.int64)
-    watched_variables = np.array(variables, np.int64)
+    watched_variables = np.array([*variables, *system.hidden], np.int64)
     solution = Solution(
         system, watched, watched_variables,
         np.full((lanes, points, len(watched)), np.nan),

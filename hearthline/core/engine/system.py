@@ -35,6 +35,11 @@ class Variable:
         """As in files and formulas: `m1.gm`."""
         return f"{self.element}.{self.name}"
 
+    @property
+    def hidden(self) -> bool:
+        """Whether it only says if a message of a device text is to be given, or what numbers stand in it."""
+        return self.name.startswith("@")
+
 
 @dataclass(frozen=True)
 class Unknown:
@@ -88,6 +93,11 @@ class System:
             kernels, spans, nodes, self.nodes.copy(), slots, self.net_count, self.places.copy(),
             spans.ctypes.data, nodes.ctypes.data,
         )  # fmt: skip
+
+    @property
+    def hidden(self) -> list[int]:
+        """Indices of the variables that are for messages of device texts."""
+        return [k for k, variable in enumerate(self.variables) if variable.hidden]
 
     def owner_of_flow(self, flow: int) -> str:
         """The element that entry `flow` of the flows belongs to."""

@@ -69,7 +69,9 @@ class Planned:
     def variables(self) -> list[int]:
         """Indices of the operating-point variables of the deck's parts."""
         written = {element.name for element in self.system.netlist.elements}
-        return [k for k, variable in enumerate(self.system.variables) if variable.element in written]
+        return [
+            k for k, variable in enumerate(self.system.variables) if variable.element in written and not variable.hidden
+        ]
 
     def columns(self, solution: Solution) -> dict[str, np.ndarray]:
         """The table of the result: swept columns first, then `V(..)`, `I(..)` and the variables; one row a point."""
@@ -80,7 +82,8 @@ class Planned:
             table[axis.name] = np.resize(np.repeat(axis.values, period), rows)
             period *= len(axis.values)
         for k, unknown in enumerate(self.system.unknowns):
-            table[unknown.label] = solution.kept[:, :, k].reshape(rows)
+            if unknown.kind:
+                table[unknown.label] = solution.kept[:, :, k].reshape(rows)
         for position, k in enumerate(self.variables):
             table[self.system.variables[k].label] = solution.readouts[:, :, position].reshape(rows)
         return table
