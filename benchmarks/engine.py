@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numba as nb
 import numpy as np
 
-from benchmarks.row import Row, paired
+from benchmarks.row import Row, paired, timed
 from hearthline.app.start import DEMO
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.circuit.netlist import Card
+from hearthline.core.device.sheets import characterise
+from hearthline.core.device.subject import of_kit
+from hearthline.core.device.sweeps import Conditions
 from hearthline.core.engine.analyses import SweptSource, dc_sweep
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
+from hearthline.core.expression import Expression
 from hearthline.core.formats.project_folder import read_project
+from hearthline.core.process.models import Corner, ModelSet
 from hearthline.core.spread.pvt import Condition, lane_of
 
 
@@ -21,7 +28,7 @@ def rows() -> list[Row]:
     """All of them."""
     project = read_project(DEMO)
     snapshot = Snapshot(project.benches["inv_x1-transfer"], project.cells, project.kit)
-    return [_corners(snapshot), _cores(snapshot), _iteration(snapshot)]
+    return [_corners(snapshot), _cores(snapshot), _iteration(snapshot), _sheets(snapshot)]
 
 
 def _sweep(snapshot: Snapshot, lanes: Lanes, workers: int | None = None):
@@ -110,7 +117,22 @@ def _hand_written(times, x, values):
     return total
 
 
+def _level_one(snapshot: Snapshot) -> Snapshot:
+    """The inverter with transistors of the square law, as the floor has them."""
+    cards = {
+        "n_rvt": ("NMOS", {"vto": 0.35, "kp": 310e-6, "lambda": 0.16, "is": 1e-17}),
+        "p_rvt": ("PMOS", {"vto": -0.35, "kp": 95e-6, "lambda": 0.16, "is": 1e-17}),
+    }
+    made = {
+        name: Card(name, kind, {key: Expression.constant(value) for key, value in values.items()})
+        for name, (kind, values) in cards.items()
+    }
+    models = ModelSet({name: Corner(made) for name in snapshot.kit.models.names})
+    return replace(snapshot, kit=replace(snapshot.kit, models=models))
+
+
 def _iteration(snapshot: Snapshot) -> Row:
+    snapshot = _level_one(snapshot)
     lanes = snapshot.grid().lanes()
     counted = _sweep(snapshot, lanes, 1).solution.iterations
     values = np.array([2.4e-3, 2.2e-3])
@@ -125,3 +147,12 @@ def _iteration(snapshot: Snapshot) -> Row:
         3.0,
         "the same, written by hand in one loop",
     )
+
+
+def _sheets(snapshot: Snapshot) -> Row:
+    """What a person waits for at the device desk: all sheets of a MOS in five corners at three temperatures."""
+    subject = of_kit(snapshot.kit, "n_rvt")
+    conditions = Conditions(snapshot.kit.models.names, (-40.0, 27.0, 150.0))
+    characterise(subject, conditions)
+    seconds = min(timed(lambda: characterise(subject, conditions)) for _ in range(3))
+    return Row("all sheets of a MOS, 5 corners × 3 temperatures", seconds, 2.0, 1.0, "allowed")

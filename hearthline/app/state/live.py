@@ -21,13 +21,14 @@ class PointRequest:
 
     number: int
     snapshot: Snapshot
+    before: Dataset | None = None
 
     def __call__(self) -> PointAnswer:
         from hearthline.core.bench.run import solve_point  # late: the engine loads its kernels on this thread
 
         begin = time.perf_counter()
         try:
-            dataset, error = solve_point(self.snapshot), None
+            dataset, error = solve_point(self.snapshot, self.before), None
         except HearthlineError as problem:
             dataset, error = None, problem
         return PointAnswer(self.number, self.snapshot, dataset, error, 1e3 * (time.perf_counter() - begin))
@@ -60,6 +61,7 @@ class LiveSolver(QObject):
         self._wanted: PointRequest | None = None
         self._closing = False
         self._number = 0
+        self._last: PointAnswer | None = None
         self._arrived.connect(self._receive)
         self._thread = threading.Thread(target=self._work, name="operating point", daemon=True)
         self._thread.start()
@@ -70,7 +72,9 @@ class LiveSolver(QObject):
         """Replaces whatever was waiting."""
         with self._changed:
             self._number += 1
-            self._wanted = PointRequest(self._number, snapshot)
+            near = self._last is not None and self._last.snapshot.bench.cell == snapshot.bench.cell
+            before = self._last.dataset if near else None
+            self._wanted = PointRequest(self._number, snapshot, before)
             self._changed.notify()
 
     def close(self) -> None:
@@ -90,5 +94,7 @@ class LiveSolver(QObject):
             self._arrived.emit(request())
 
     def _receive(self, answer: PointAnswer) -> None:
+        if answer.dataset is not None:
+            self._last = answer
         if answer.number == self._number:
             self.answered.emit(answer)

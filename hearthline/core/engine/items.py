@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
 from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
-from hearthline.core.engine.devices.module import ModuleKind, OutOfRangeError, Prepared, RefusedError, kind_of, prepare
+from hearthline.core.engine.devices.module import (
+    ModuleKind,
+    OutOfRangeError,
+    Prepared,
+    RefusedError,
+    SetUp,
+    kind_of,
+    prepare,
+    set_up,
+)
 from hearthline.core.engine.devices.silicon import kelvin
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
@@ -57,6 +67,7 @@ class Items:
         self.rows: dict[tuple[str, str], _CardRows] = {}
         self.defaults: dict[float, np.ndarray] = {}
         self.kelvin = kelvin(lanes.celsius)
+        self.set_ups: dict[tuple, SetUp] = {}
         self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
     def all(self) -> list[Item]:
@@ -113,7 +124,8 @@ class Items:
 
     def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> Prepared:
         try:
-            return prepare(rows.module, element.name, element.nets, given, values, self.kelvin, parallel)
+            done = self._set_up(rows.module, len(element.nets), given, values, parallel)
+            return prepare(rows.module, element.name, element.nets, done)
         except OutOfRangeError as error:
             on_instance = error.parameter.lower() in element.values or error.parameter in element.values
             if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:
@@ -121,6 +133,13 @@ class Items:
             raise _card_error(rows.card, str(error)) from None
         except RefusedError as error:
             raise complain(element, str(error)) from None
+
+    def _set_up(self, module: Module, ports: int, given, values, parallel) -> SetUp:
+        """What the setup gives; once for all instances that are alike."""
+        key = (id(module), ports, given.tobytes(), values.tobytes(), parallel.tobytes())
+        if key not in self.set_ups:
+            self.set_ups[key] = set_up(module, ports, given, values, self.kelvin, parallel)
+        return self.set_ups[key]
 
     def _card_rows(self, element: Element) -> _CardRows:
         key = (element.kind, element.model)
@@ -267,6 +286,7 @@ def _card_error(card: Card, message: str) -> CircuitError:
     return CircuitError(f"model {card.name}: {message}", file=card.place.file, line=card.place.line)
 
 
+@cache
 def _joined_ports(kind: ModuleKind, ports: int) -> tuple[tuple[int, int], ...]:
     """Pairs of the first `ports` terminals that conduct to each other, through inner nets too."""
     group: Mapping[int, set[int]] = {k: {k} for k in range(kind.width)}

@@ -22,6 +22,10 @@ RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 ROUNDING = 1e-14
 """Share of the largest current under which a step of a branch current means nothing."""
 
+FREE_TURNS, WIDE_STEP, SHORT_STEP = 6, 0.5, 0.15
+"""Iterations that may go as far as they like, and the voltages [V] that later ones may go at a time: first wide, then short.
+A chain of steep stages swings from side to side otherwise."""
+
 ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT = range(4)
 COUNTERS = 4
 """What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one."""
@@ -107,6 +111,18 @@ def largest_flow(state):
     return largest
 
 
+@nb.njit(inline="always", **OPTIONS)
+def shorten(step, x, nets, turn):
+    """Keeps the steps of voltages short, where long ones have led in circles; whether any was shortened."""
+    most, shortened = (WIDE_STEP if turn < 3 * FREE_TURNS else SHORT_STEP), False
+    for i in range(1, nets + 1):
+        allowed = most + 0.1 * abs(x[i])
+        if abs(step[i]) > allowed:
+            step[i] = math.copysign(allowed, step[i])
+            shortened = True
+    return shortened
+
+
 @nb.njit(**OPTIONS)
 def find_culprit(state):
     """Whether a device gave a value that is not a number; which flow that is goes into the counters."""
@@ -130,7 +146,7 @@ def newton(circuit, state, shunt):
     """
     x, step, matrix, limits, counters = state.x, state.step, state.matrix, state.limits, state.counters
     size = x.shape[0]
-    for _ in range(int(limits[ITERATIONS])):
+    for turn in range(int(limits[ITERATIONS])):
         if state.flag[0] != 0:
             return STOPPED
         counters[ITERATION_COUNT] += 1
@@ -148,6 +164,8 @@ def newton(circuit, state, shunt):
             return NOT_A_NUMBER if bad or column == 0 else SINGULAR
         settled = limited == 0
         rounding = ROUNDING * largest_flow(state)
+        if turn >= FREE_TURNS and shorten(step, x, circuit.nets, turn):
+            settled = False
         for i in range(1, size):
             after = x[i] - step[i]
             least = limits[VNTOL] if i <= circuit.nets else limits[ABSTOL] + rounding

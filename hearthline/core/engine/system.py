@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,8 +24,7 @@ from hearthline.core.models.signature import COUNT, SETTINGS
 from hearthline.core.process.models import ModelSet
 
 
-@dataclass(frozen=True)
-class Variable:
+class Variable(NamedTuple):
     """One operating-point variable of one element."""
 
     element: str
@@ -38,7 +39,7 @@ class Variable:
     @property
     def hidden(self) -> bool:
         """Whether it only says if a message of a device text is to be given, or what numbers stand in it."""
-        return self.name.startswith("@")
+        return self.name[0] == "@"
 
 
 @dataclass(frozen=True)
@@ -225,7 +226,14 @@ def _lengths(kind: DeviceKind | ModuleKind) -> list[int]:
     return [width, kind.values, kind.memory, width, slopes, width, capacities, readouts, 2 * kind.noise]
 
 
+@cache
+def _pattern(pattern) -> tuple[np.ndarray, np.ndarray]:
+    """Rows and columns of a kind's pattern as arrays."""
+    rows, columns = np.array(pattern, np.int64).reshape(-1, 2).T
+    return np.ascontiguousarray(rows), np.ascontiguousarray(columns)
+
+
 def _slots(pattern, nodes: np.ndarray, size: int) -> np.ndarray:
     """Where in the matrix each slope of an instance belongs, of flows or of charges."""
-    rows, columns = np.array(pattern, np.int64).reshape(-1, 2).T
+    rows, columns = _pattern(pattern)
     return nodes[rows].astype(np.int64) * size + nodes[columns]

@@ -115,26 +115,39 @@ class RefusedError(Exception):
     """The text itself asked to finish."""
 
 
-def prepare(
-    module: Module, name: str, nets: Sequence[str], given: np.ndarray, values: np.ndarray, kelvin: np.ndarray,
-    parallel: np.ndarray,
-) -> Prepared:  # fmt: skip
-    """Runs the module's setup for the instance `name`.
+@dataclass(frozen=True)
+class SetUp:
+    """What a module's setup gave for an instance: values and notes, (lanes, ...) each."""
 
-    given, values (lanes, parameters); kelvin [K] and parallel (lanes,). Raises OutOfRangeError, RefusedError.
+    values: np.ndarray
+    notes: np.ndarray
+
+
+def set_up(module: Module, ports: int, given: np.ndarray, values: np.ndarray, kelvin: np.ndarray,
+           parallel: np.ndarray) -> SetUp:  # fmt: skip
+    """Runs the module's setup for an instance of which the first `ports` ports are connected.
+
+    given, values (lanes, parameters); kelvin [K] and parallel (lanes,). Raises OutOfRangeError.
     """
     lanes = len(kelvin)
     connected = np.zeros((lanes, module.ports))
-    connected[:, : len(nets)] = 1.0
+    connected[:, :ports] = 1.0
     environment = np.column_stack([kelvin, parallel])
     out, notes = np.zeros((lanes, module.values)), np.zeros((lanes, module.notes))
     module.setup(values, given, connected, environment, out, notes)
-    for k, index in enumerate(module.checks):
-        if notes[:, k].any():
-            raise _out_of_range(module, index, values, given, int(np.argmax(notes[:, k])))
     first = len(module.checks)
-    joined = _join(module, name, nets, notes[:, first : first + len(module.collapses)], out)
-    messages = _messages(module, notes[:, first + len(module.collapses) :])
+    if notes[:, :first].any():
+        k = int(np.argmax(notes[:, :first].any(axis=0)))
+        raise _out_of_range(module, module.checks[k], values, given, int(np.argmax(notes[:, k])))
+    return SetUp(out, notes)
+
+
+def prepare(module: Module, name: str, nets: Sequence[str], done: SetUp) -> Prepared:
+    """The instance `name` between `nets`, from what its setup gave. Raises RefusedError."""
+    first = len(module.checks)
+    out = done.values.copy() if module.collapses else done.values
+    joined = _join(module, name, nets, done.notes[:, first : first + len(module.collapses)], out)
+    messages = _messages(module, done.notes[:, first + len(module.collapses) :])
     return Prepared(joined, out, messages)
 
 
@@ -183,6 +196,8 @@ def _join(module: Module, name: str, nets: Sequence[str], shorted: np.ndarray, o
 def _messages(module: Module, notes: np.ndarray) -> tuple[str, ...]:
     """What the text says about its parameters; each once."""
     found, column = [], 0
+    if not notes.any():
+        return ()
     for said in module.said:
         if said.by_solution:
             continue

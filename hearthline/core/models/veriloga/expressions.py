@@ -15,7 +15,7 @@ from hearthline.core.models.veriloga.work import NoiseSource, Work
 ARITHMETIC = ("+", "-", "*", "/", "%", "**")
 COMPARE = ("<", ">", "<=", ">=", "==", "!=")
 WHOLE = {"&": "&", "|": "|", "^": "^", "<<": "<<", ">>": ">>", "<<<": "<<", ">>>": ">>"}
-LIMITS = {"pnjlim": 2, "fetlim": 1, "vdslim": 0}
+LIMITS = {"pnjlim": 2, "bodylim": 2, "fetlim": 1, "vdslim": 0}
 """Ways of $limit and their further arguments; the functions stand in `standard/limiting.vams`."""
 
 NOT_SUPPORTED = {
@@ -514,10 +514,12 @@ class Expressions:
         """Limited in an iteration; at the start where the device conducts; else as it is."""
         graph = self.graph
         before = graph.memory()
-        stepped = self.call_limit(word, (value, before, *arguments), node)
+        stepped = self.call_limit("pnjlim" if word == "bodylim" else word, (value, before, *arguments), node)
         start = {
             # a breakdown far away starts where it is
             "pnjlim": lambda: graph.select(graph.compare(">", value, graph.const(-0.5)), arguments[1], value),
+            # a junction that is there beside the device, as that of a bulk
+            "bodylim": lambda: graph.const(0.0),
             "fetlim": lambda: graph.add(arguments[0], graph.const(0.1)),
             "vdslim": lambda: graph.const(0.1),
         }[word]()
