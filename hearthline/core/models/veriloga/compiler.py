@@ -23,6 +23,7 @@ from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
 from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
 
+DEEPEST_TREE = 40_000
 HERE = Path(__file__).resolve().parent
 INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", STANDARD / "limiting.vams")
 
@@ -91,6 +92,8 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
 
     problems = source.problems
     say(f"{shown}: reading")
+    # long sums are deep trees; Python's own frames take no room on the machine's stack
+    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST_TREE))
     try:
         trees = parse(source.text, problems)
     except UnusableError:

@@ -340,7 +340,7 @@ class Expressions:
             if end == GROUND:
                 continue
             terminal = self.work.terminals[end]
-            wanted = words[terminal.discipline]
+            wanted = words.get(terminal.discipline, node.name)  # an unknown discipline has been told already
             if node.name != wanted:
                 raise self.problems.mistake(
                     node.line, f"net '{terminal.name}' is {terminal.discipline}; use {wanted or 'another net'}(...)"
