@@ -134,7 +134,6 @@ class Writer:
     def __init__(self, graph: Graph, code: Code, leaf: Callable[[Node], str | None], trusted: bool = False):
         self.graph, self.code, self.leaf, self.trusted = graph, code, leaf, trusted
         self.names: dict[int, str] = {}
-        self.limited: list[str] = []
 
     def plan(self, roots: Iterable[Node], is_leaf: Callable[[Node], bool]) -> Schedule:
         """Finds out what is needed for the roots."""
@@ -280,7 +279,9 @@ class Writer:
             return value
         at = self.value(seed.at, REAL)
         code.store(REAL, at, "%memory", seed.memory)
-        self.limited.append(self._moved(at, value))
+        # kept in a place and not in a value, because the limit may stand under a condition
+        before = code.put("load i1, ptr %moved")
+        code.do(f"store i1 {code.put(f'or i1 {before}, {self._moved(at, value)}')}, ptr %moved")
         return at
 
     def _moved(self, at: str, value: str) -> str:

@@ -164,7 +164,7 @@ def by_probes(graph: Graph, node: Node) -> dict[Probe, Node]:
             slope = derivative(graph, value, bit)
             if slope is None:
                 continue
-            slope = slope if factor is None else graph.mul(factor, slope)
+            slope = slope if factor is None else graph.mul(factor, graph.exported(slope))
             if isinstance(seed, Limited):
                 gather(seed.value, slope)
             else:

@@ -237,8 +237,9 @@ class _Rows:
         return value
 
     def _excess(self, seed: Limited, bit: int) -> Node:
-        limited = self.graph.node("seed", (bit,), 2, 1 << bit, False, region=self.graph.top)
-        return self.graph.sub(self._unlimited(seed.value), limited)
+        with self.graph.within(seed.region):
+            excess = self.graph.sub(self._unlimited(seed.value), self.graph.seed(bit))
+        return self.graph.exported(excess)
 
     def _unlimited(self, node: Node) -> Node:
         """A value with each limited value in it replaced by what it would be without limits."""

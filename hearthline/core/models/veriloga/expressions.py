@@ -500,10 +500,11 @@ class Expressions:
             raise self.problems.mistake(node.line, f'$limit knows {", ".join(LIMITS)}, not "{word}"')
         if len(node.arguments) != 2 + LIMITS[word]:
             raise self.problems.mistake(node.line, f'$limit(..., "{word}") takes {LIMITS[word]} further argument(s)')
-        with self.graph.within(self.graph.top):
+        with self.graph.within(self.graph.settled()):
             value = self.graph.real(self.value(node.arguments[0]))
             arguments = tuple(self.graph.real(self.value(a)) for a in node.arguments[2:])
-            if any(a.level == 2 and a.region is not self.graph.top for a in (value, *arguments)):
+            here = self.graph.current
+            if any(a.level == 2 and not here.inside(a.region) for a in (value, *arguments)):
                 raise self.problems.mistake(
                     node.line, "what $limit takes must not depend on a condition; limit before it"
                 )

@@ -105,8 +105,8 @@ class Generator:
         writer.write(self.graph.top)
         for stretch, place, node in stores:
             code.store(REAL, writer.value(node, REAL), f"%{stretch}", place)
-        self._close_loop(code, writer.limited)
-        return [head, "entry:", *code.lines, "}"]
+        self._close_loop(code)
+        return [head, "entry:", "  %moved = alloca i1", *code.lines, "}"]
 
     def _open_loop(self, code: Code, stores: list[Store]) -> None:
         found = self.equations
@@ -122,6 +122,7 @@ class Generator:
         code.do("%limited = phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]")
         code.do("%k_next = add i64 %k, 1")
         code.do(f"%last = icmp eq i64 %k_next, {count}")
+        code.do("store i1 false, ptr %moved")
 
         def place(name: str, base: str, type_: str, position: int, step: int | str) -> None:
             offset = code.put(f"add i64 {code.load(WHOLE, '%span', position)}, {code.put(f'mul i64 %k, {step}')}")
@@ -134,13 +135,11 @@ class Generator:
             place(stretch, "%w", REAL, STRETCHES[stretch], steps[stretch])
 
     @staticmethod
-    def _close_loop(code: Code, limited: list[str]) -> None:
-        any_moved = "false"
-        for moved in limited:
-            any_moved = code.put(f"or i1 {any_moved}, {moved}")
+    def _close_loop(code: Code) -> None:
+        moved = code.put("load i1, ptr %moved")
         code.do("br label %loop_end")
         code.begin("loop_end")
-        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext i1 {any_moved} to i64')}")
+        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext i1 {moved} to i64')}")
         code.do("br i1 %last, label %done, label %loop")
         code.begin("done")
         code.do(f"ret i64 {code.put('phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]')}")

@@ -118,13 +118,14 @@ class Probe:
 @dataclass(frozen=True)
 class Limited:
     """A seed: a value that Newton's step is limited in. `value` is the unlimited one, `at` what the equations are
-    linearised at, worked out from it and from what place `memory` remembers of the last iteration."""
+    linearised at, worked out from it and from what place `memory` remembers of the last iteration; all of it in `region`."""
 
     kind: str
     value: Node
     arguments: tuple[Node, ...]
     at: Node
     memory: int
+    region: Region
 
 
 class Graph:
@@ -191,13 +192,14 @@ class Graph:
         if seed not in self.seeds:
             self.seeds.append(seed)
         bit = self.seeds.index(seed)
-        return self._seed(bit)
+        return self.seed(bit)
 
     def known_limit(self, kind: str, value: Node, arguments: tuple[Node, ...]) -> Node | None:
         """The same limited value, where there is one already."""
         for bit, known in enumerate(self.seeds):
-            if isinstance(known, Limited) and (known.kind, known.value, known.arguments) == (kind, value, arguments):
-                return self._seed(bit)
+            same = isinstance(known, Limited) and (known.kind, known.value, known.arguments) == (kind, value, arguments)
+            if same and self.current.inside(known.region):
+                return self.seed(bit)
         return None
 
     def memory(self) -> Node:
@@ -208,11 +210,34 @@ class Graph:
     def limited(self, kind: str, value: Node, arguments: tuple[Node, ...], at: Node) -> Node:
         """`value`, limited in its change from one iteration to the next."""
         memory = sum(isinstance(seed, Limited) for seed in self.seeds)
-        self.seeds.append(Limited(kind, value, arguments, at, memory))
-        return self._seed(len(self.seeds) - 1)
+        self.seeds.append(Limited(kind, value, arguments, at, memory, self.current))
+        return self.seed(len(self.seeds) - 1)
 
-    def _seed(self, bit: int) -> Node:
-        return self.node("seed", (bit,), 2, 1 << bit, False, (-INF, INF), self.top)
+    def seed(self, bit: int) -> Node:
+        """The node of a seed."""
+        known = self.seeds[bit]
+        region = known.region if isinstance(known, Limited) else self.top
+        return self.node("seed", (bit,), 2, 1 << bit, False, (-INF, INF), region)
+
+    def settled(self) -> Region:
+        """The current region, where only conditions on parameters lead to it; else that of the whole evaluation."""
+        region = self.current
+        while region.owner is not None:
+            if not isinstance(region.owner, Branching) or region.owner.condition.level == 2:
+                return self.top
+            region = region.parent
+        return self.current
+
+    def exported(self, node: Node) -> Node:
+        """A value that lives under conditions, as one that can be seen everywhere: 0 where they do not hold."""
+        region = node.region
+        while node.level == 2 and region.owner is not None:
+            branching = region.owner
+            with self.within(branching.region):
+                sides = (node, self.const(0.0)) if region is branching.yes else (self.const(0.0), node)
+                node = self.phi(branching, *sides)
+            region = branching.region
+        return node
 
     def make(self, op: str, *args: Node) -> Node:
         """A mathematical function of nodes, folded where all are numbers."""
