@@ -28,6 +28,7 @@ from hearthline.app.panels.question import Question
 from hearthline.app.panels.shelf import Shelf
 from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.study import models_of
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.errors import HearthlineError
@@ -178,6 +179,18 @@ class Window(QMainWindow):
                 Entry(d.name, d.meaning, lambda n=d.name: desk.study.study_device(kit, n))
                 for d in (kit.devices.values() if kit else ())
             ]
+            entries += self._cards_of_decks()
+        return entries
+
+    def _cards_of_decks(self) -> list[Entry]:
+        """Model cards of the project's decks, to be studied; a deck that cannot be read has none here."""
+        entries, study = [], self.desk.study
+        for path in sorted((self.desk.project.folder / "decks").glob("*.cir")):
+            try:
+                cards = models_of(path).corner("").cards
+            except HearthlineError:
+                continue
+            entries += [Entry(n, f"model of {path.name}", lambda p=path, n=n: study.study_card(p, n)) for n in cards]
         return entries
 
     def show_device(self) -> None:

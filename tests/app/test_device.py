@@ -134,6 +134,23 @@ def test_a_subcircuit_says_that_it_has_no_sheets(person):
     assert "small circuit" in person.window.device_desk.status.text()
 
 
+def test_a_model_card_of_a_deck(person):
+    """Found by Space-search under the deck's name; its sheets are those of any device."""
+    deck = person.desk.project.folder / "decks" / "mine.cir"
+    deck.write_text("mine\n.model nch nmos (vto=0.5 kp=120u lambda=0.05 tox=4n)\n.model dd d (is=1f)\n.op\n")
+    entry = next(e for e in person.window._entries() if e.text == "nch")
+    entry.action()
+    person.wait(lambda: person.desk.study.answer is not None and person.desk.study.subject.name == "nch")
+    desk = person.window.device_desk
+    assert "model of mine.cir" in desk.meaning.text()
+    assert all(chart.items for chart in desk.sheets.charts)
+    person.type_into(desk.fields["w"], "5u")
+    before = desk.study.answer
+    person.wait(lambda: desk.study.answer is not before or desk.study.answer.found.subject.number("w") == 5e-6)
+    deck.write_text("mine\n.model nch nmos (vto={\n")
+    assert not [e for e in person.window._entries() if e.text == "dd"]
+
+
 # -- the text view
 
 

@@ -12,9 +12,17 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.errors import CircuitError, HearthlineError
+from hearthline.core.formats.deck.flatten import flatten
+from hearthline.core.formats.deck.reader import read as read_deck
 from hearthline.core.process.kit import ProcessKit
+from hearthline.core.process.models import ModelSet
 
 AMBIENT = 27.0
+
+
+def models_of(path: Path) -> ModelSet:
+    """The model cards of a deck. Raises DeckError."""
+    return flatten(read_deck(path, path.name))[1]
 
 
 @dataclass(frozen=True)
@@ -89,6 +97,20 @@ class DeviceStudy(QObject):
         sizes = {key: _written(subject.number(key)) for key in subject.values}
         self.wishes = Wishes((next(iter(kit.models.corners)),), (AMBIENT,), sizes)
         self._begin(subject, kit.devices[name].meaning)
+
+    def study_card(self, path: Path, name: str) -> None:
+        """A model card of a deck."""
+        from hearthline.core.device.subject import of_models
+
+        self.kit, self.path = None, None
+        try:
+            subject = of_models(models_of(path), name)
+        except HearthlineError as error:
+            self._refuse(error)
+            return
+        sizes = {"w": "1u", "l": "1u"} if subject.family.name == "FET" else {}
+        self.wishes = Wishes(("",), (AMBIENT,), sizes)
+        self._begin(subject.with_values(**sizes), f"model of {path.name}")
 
     def study_module(self, module, path: Path | None = None) -> None:
         """A Verilog-A module; sizes and conditions of the same module before stay."""
