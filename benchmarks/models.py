@@ -68,7 +68,7 @@ class _Setting:
         sizes = [51, INSTANCES * len(values), INSTANCES * memory, INSTANCES * width, INSTANCES * slopes]
         starts = SETTINGS + np.concatenate([[0], np.cumsum(sizes)])
         w = np.zeros(starts[-1] + 10)
-        w[SCALE], w[2] = 1.0, 2.0
+        w[SCALE] = 1.0  # and w[2] = 0: limiting, as in every iteration but the first
         w[SETTINGS + 1 : SETTINGS + 51] = rng.uniform(low, high, 50)
         w[starts[1] : starts[2]] = np.tile(values, INSTANCES)
         span = np.array([INSTANCES, 0, starts[1], starts[2], starts[3], starts[4], 0, 0, 0, 0])
@@ -97,6 +97,36 @@ def _limited(v, before, vt, critical):
 
 
 @nb.njit(inline="always", **OPTIONS)
+def _limited_gate(v, before, threshold):
+    """Nagel's gate limit."""
+    if before < threshold:
+        if v <= before:
+            return max(v, before - (2.0 * abs(before - threshold) + 2.0))
+        if v <= threshold + 0.5:
+            return min(v, before + abs(before - threshold) + 1.0)
+        return threshold + 0.5
+    if before < threshold + 3.5:
+        return max(v, threshold - 0.5) if v <= before else min(v, threshold + 4.0)
+    if v > before:
+        return min(v, before + 2.0 * abs(before - threshold) + 2.0)
+    if v >= threshold + 3.5:
+        return max(v, before - (abs(before - threshold) + 1.0))
+    return max(v, threshold + 2.0)
+
+
+@nb.njit(inline="always", **OPTIONS)
+def _limited_channel(v, before):
+    """Nagel's channel limit, for either sign."""
+    sign = 1.0 if before >= 0.0 else -1.0
+    v, before = sign * v, sign * before
+    if before >= 3.5:
+        if v > before:
+            return sign * min(v, 3.0 * before + 2.0)
+        return sign * (max(v, 2.0) if v < 3.5 else v)
+    return sign * (min(v, 4.0) if v > before else max(v, -0.5))
+
+
+@nb.njit(inline="always", **OPTIONS)
 def _junction(u):
     """exp(u) - 1 and its slope."""
     if abs(u) < 0.5:
@@ -107,18 +137,20 @@ def _junction(u):
 
 
 def _diode_by_hand(wants, span, nodes, w):
+    limited = 0
     for k in range(span[0]):
         n, p, m, f, s = span[1] + 2 * k, span[2] + 3 * k, span[3] + k, span[4] + 2 * k, span[5] + 4 * k
         isat, nvt, critical = w[p], w[p + 1], w[p + 2]
         x = w[nodes[n]] - w[nodes[n + 1]]
         v = _limited(x, w[m], nvt, critical) if w[2] == 0.0 else x
         w[m] = v
+        limited += abs(v - x) > 1e-12 + 1e-9 * abs(v)
         y, slope = _junction(v / nvt)
         i, g = isat * y + w[0] * v, isat * slope / nvt + w[0]
         i += g * (x - v)
         w[f], w[f + 1] = i, -i
         w[s], w[s + 1], w[s + 2], w[s + 3] = g, -g, -g, g
-    return 0
+    return limited
 
 
 def _diode() -> Row:
@@ -128,15 +160,22 @@ def _diode() -> Row:
 
 
 def _mos_by_hand(wants, span, nodes, w):
-    """Shichman and Hodges with body effect, junctions, all slopes by hand; 4 terminals."""
+    """Shichman and Hodges with body effect, junctions, the three limits, all slopes by hand; 4 terminals."""
+    limited = 0
     for k in range(span[0]):
         n, p, m, f, s = span[1] + 4 * k, span[2] + 8 * k, span[3] + 4 * k, span[4] + 4 * k, span[5] + 16 * k
         beta, vto, gamma, phi, modulation = w[p], w[p + 1], w[p + 2], w[p + 3], w[p + 4]
         isat, vt, critical = w[p + 5], w[p + 6], w[p + 7]
-        vgs, vds = w[nodes[n + 1]] - w[nodes[n + 2]], w[nodes[n]] - w[nodes[n + 2]]
+        vgs_x, vds_x = w[nodes[n + 1]] - w[nodes[n + 2]], w[nodes[n]] - w[nodes[n + 2]]
         vbs_x = w[nodes[n + 3]] - w[nodes[n + 2]]
-        vbs = _limited(vbs_x, w[m], vt, critical) if w[2] == 0.0 else vbs_x
+        vgs, vds, vbs = vgs_x, vds_x, vbs_x
+        if w[2] == 0.0:
+            vgs = _limited_gate(vgs_x, w[m + 1], vto)
+            vds = _limited_channel(vgs - vgs_x + vds_x, w[m + 2])
+            vbs = _limited(vbs_x, w[m], vt, critical)
         w[m], w[m + 1], w[m + 2] = vbs, vgs, vds
+        moved = abs(vgs - vgs_x) + abs(vds - vds_x) + abs(vbs - vbs_x)
+        limited += moved > 1e-12 + 1e-9 * (abs(vgs) + abs(vds) + abs(vbs))
         forward = vds >= 0.0
         vgx, vdx, vbx = (vgs, vds, vbs) if forward else (vgs - vds, -vds, vbs - vds)
         root = math.sqrt(phi)
@@ -160,15 +199,16 @@ def _mos_by_hand(wants, span, nodes, w):
             current, dg, dd, db = ids, gm, gds, gmb
         else:
             current, dg, dd, db = -ids, -gm, gds + gm + gmb, -gmb
-        extend = vbs_x - vbs
-        drain, bulk = current - ibd + (db - gd) * extend, ibs + ibd + (gs + gd) * extend
+        extend, drawn = vbs_x - vbs, vds_x - vds
+        drain = current - ibd + (db - gd) * extend + dg * (vgs_x - vgs) + (dd + gd) * drawn
+        bulk = ibs + ibd + (gs + gd) * extend - gd * drawn
         w[f], w[f + 2], w[f + 3] = drain, -drain - bulk, bulk
         dd, db = dd + gd, db - gd
         w[s], w[s + 1], w[s + 2], w[s + 3] = dd, dg, -(dd + dg + db), db
         w[s + 12], w[s + 14], w[s + 15] = -gd, gd - (gs + gd), gs + gd
         w[s + 8], w[s + 9], w[s + 11] = gd - dd, -dg, -(db + gs + gd)
         w[s + 10] = dd + dg + db - gd + gs + gd
-    return 0
+    return limited
 
 
 def _mos() -> Row:
