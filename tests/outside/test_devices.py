@@ -165,11 +165,29 @@ def test_resistor_noise():
     assert at.noise["thermal"][0] == pytest.approx(4 * k * 350.0 / 1e3, rel=1e-6)
 
 
-def test_mos_channel_noise_without_drain_voltage_is_that_of_a_resistor():
-    """At vds = 0 a channel is a passive conductance: 4 kT gds exactly, in weak and strong inversion; both MOS models."""
-    for name, given in (("mos", dict(w=1e-5, l=1e-6, theta=0.0, eta=0.0)), ("mos1", dict(vto=0.4, kp=2e-4))):
-        device = Device(library_module(name), **given)
-        for vgs in (0.1, 0.3, 0.6, 1.2) if name == "mos" else (0.6, 1.2):
-            at = device.at(0.0, vgs, 0.0, 0.0, 0.0, 0.0)
-            expected = 4 * k * T * at.readout["gds"] * (1.0 if name == "mos" else 2 / 3)
-            assert at.noise["channel"][0] == pytest.approx(expected, rel=1e-3)
+FIELD_EFFECT = {
+    "mos": ({"w": 1e-5, "l": 1e-6, "theta": 0.0, "eta": 0.0}, (0.1, 0.3, 0.6, 1.2), "dgsbds"),
+    "mos1": ({"vto": 0.4, "kp": 2e-4}, (0.6, 1.2), "dgsbds"),
+    "jfet": ({"vto": -2.0}, (-1.0, -0.1), "dgsds"),
+    "mesfet": ({"vto": -2.0}, (-1.0, -0.1), "dgsdgs"),
+    "nanotube": ({}, (0.0, 0.2, 0.6), "dgs"),
+}
+"""Parameters, gate voltages, and the terminals in the order in which the model declares them."""
+
+
+@pytest.mark.parametrize("name", FIELD_EFFECT)
+def test_channel_noise_without_drain_voltage_is_that_of_a_resistor(name):
+    """At vds = 0 a channel is a passive conductance: 4 kT gds exactly, in weak and strong inversion."""
+    given, gates, terminals = FIELD_EFFECT[name]
+    device = Device(library_module(name), **given)
+    for vgs in gates:
+        at = device.at(*(vgs if terminal == "g" else 0.0 for terminal in terminals))
+        assert at.noise["channel"][0] == pytest.approx(4 * k * T * at.readout["gds"], rel=1e-3)
+
+
+@pytest.mark.parametrize("name", ["mos1", "jfet", "mesfet"])
+def test_channel_noise_in_saturation(name):
+    """(8/3) kT gm (A. van der Ziel, Proceedings of the IRE 50, 1962)."""
+    given, gates, terminals = FIELD_EFFECT[name]
+    at = Device(library_module(name), **given).at(*({"g": gates[-1], "d": 5.0}.get(e, 0.0) for e in terminals))
+    assert at.noise["channel"][0] == pytest.approx(8 / 3 * k * T * at.readout["gm"], rel=1e-3)
