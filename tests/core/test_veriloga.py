@@ -87,6 +87,21 @@ def function_device(name: str, count: int) -> Device:
     return Device(module(body, ", ".join(ports), name=f"f_{name}"))
 
 
+def test_remainder_by_what_changes():
+    """d(a % b) = da - trunc(a / b) db, where the quotient does not jump."""
+    device = Device(module("analog I(p, n) <+ 7.5 % V(p, n);"))
+    assert device.at(2.0, 0.0).flow[0] == pytest.approx(1.5)
+    assert device.at(2.0, 0.0).slope[0, 0] == pytest.approx(-3.0)
+
+
+@pytest.mark.parametrize("ends", ["p, n", "n, p"])
+def test_slope_by_a_current(ends):
+    """By I(branch) as it is written, whichever way the branch goes."""
+    body = f"""branch ({ends}) way; (* desc="slope" *) real by;
+        analog begin V(way) <+ 2.0 * I(way); by = ddx(5.0 * I(way), I(way)); end"""
+    assert Device(module(body)).at(0.0, 0.0, 0.0).readout["by"] == pytest.approx(5.0)
+
+
 def test_limexp_goes_on_straight():
     """exp up to 80, a straight line beyond, no overflow ever."""
     device = Device(module("analog I(p, n) <+ limexp(V(p, n));"))
@@ -265,6 +280,7 @@ WRONG = [
     ("analog I(p, n) <+ 1 / 0;", 1, "division by zero"),
     ("analog I(p, n) <+ $limit(V(p, n), \"mine\");", 1, "$limit knows pnjlim"),
     ("analog I(p, n) <+ $simparam(\"speed\");", 1, "give it a default"),
+    ("real x; analog begin x = white_noise(1); I(p, n) <+ x; I(p) <+ x; end", 1, "enters two branches"),
     ("analog I(p, n) <+ V(p, n) * white_noise(1) * white_noise(1);", 1, "noise may only be scaled"),
     ("integer k; analog begin k = 0; while (1) k = k + 1; I(p, n) <+ k; end", 1, "or for ever"),
     ("real x; analog begin @(initial_step) x = V(p, n); I(p, n) <+ x; end", 1, "hidden state"),

@@ -100,7 +100,12 @@ def _same(graph, node, bit):
 
 
 def _fmod(graph, node, bit):
-    return derivative(graph, node.args[0], bit)
+    a, b = node.args
+    da, db = derivative(graph, a, bit), derivative(graph, b, bit)
+    if db is None:
+        return da
+    through = graph.mul(graph.div(graph.sub(a, node), b), db)  # the whole quotient stays as it is
+    return graph.neg(through) if da is None else graph.sub(da, through)
 
 
 def _select(graph, node, bit):

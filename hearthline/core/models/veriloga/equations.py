@@ -98,6 +98,8 @@ def equations_of(module: tree.Module, problems: Problems) -> Equations:
         raise UnusableError()
     found = Equations(work, parameters.inputs, parameters.checks)
     _Rows(found, statements).build()
+    if problems.mistakes:
+        raise UnusableError()
     return found
 
 
@@ -107,6 +109,7 @@ class _Rows:
         self.expressions = statements.expressions
         self.parallel = self.expressions.multiplicity()
         self.rows: dict[int, tuple[Node | None, Node | None]] = {}
+        self.noisy: dict[int, BranchKey] = {}
 
     def build(self) -> None:
         # operating-point variables first: asking for a current may still add an unknown
@@ -191,6 +194,12 @@ class _Rows:
         graph = self.graph
         for number, factor in self.work.get(key).noise.items():
             source = self.work.noise[number]
+            if self.noisy.setdefault(number, branch) != branch:
+                self.expressions.problems.mistake(
+                    source.line,
+                    f"noise '{source.name}' enters two branches; correlated noise is not supported: contribute it to one "
+                    "inner branch, and take that branch's voltage where it is wanted",
+                )
             density = graph.mul(self.work.get(("density", number)).value, graph.mul(factor, factor))
             over = self.parallel if row is None else graph.div(graph.const(1.0), self.parallel)
             exponent = self.work.get(("exponent", number)).value

@@ -12,7 +12,6 @@ from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, add, choose
 from hearthline.core.models.veriloga.work import NoiseSource, Work
 
-ARITHMETIC = ("+", "-", "*", "/", "%", "**")
 COMPARE = ("<", ">", "<=", ">=", "==", "!=")
 WHOLE = {"&": "&", "|": "|", "^": "^", "<<": "<<", ">>": ">>", "<<<": "<<", ">>>": ">>"}
 LIMITS = {"pnjlim": 2, "bodylim": 2, "fetlim": 1, "vdslim": 0}
@@ -30,7 +29,8 @@ NOT_SUPPORTED = {
     "ac_stim": "use a source part beside the device", "$random": "spread of parameters is the kit's business",
     "$rdist_normal": "spread of parameters is the kit's business", "$table_model": "use a formula",
 }  # fmt: skip
-SIMULATOR = {"tnom": 27.0, "scale": 1.0, "shrink": 0.0, "imax": 1.0, "sourceScaleFactor": 1.0, "iteration": 1.0}
+SIMULATOR = {"tnom": 27.0, "scale": 1.0, "shrink": 0.0}
+"""$simparam of what is the same in every run here: nominal temperature [deg C], no scaling of lengths."""
 BOLTZMANN_OVER_CHARGE = 1.380649e-23 / 1.602176634e-19
 
 
@@ -469,6 +469,8 @@ class Expressions:
         name = node.arguments[0].value if node.arguments and isinstance(node.arguments[0], tree.Text) else ""
         if name == "gmin":
             return self.graph.setting("gmin", (0.0, 1.0))
+        if name == "sourceScaleFactor":
+            return self.graph.setting("scale", (0.0, 1.0))
         if name in SIMULATOR:
             return self.graph.const(SIMULATOR[name])
         if len(node.arguments) > 1:
