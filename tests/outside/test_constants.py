@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 from scipy import constants
 
-from hearthline.core.engine.devices import silicon
+from hearthline.core.constants import thermal_voltage
 from tests.decks import point
 
 
 def test_thermal_voltage_is_kt_over_q():
     """CODATA through scipy.constants."""
     expected = constants.k * (27 + constants.zero_Celsius) / constants.elementary_charge
-    assert silicon.thermal_voltage(np.array([27.0]))[0] == pytest.approx(expected, rel=1e-15)
+    assert thermal_voltage(np.array([27.0]))[0] == pytest.approx(expected, rel=1e-15)
 
 
 def test_diode_slope_shows_the_same_thermal_voltage():

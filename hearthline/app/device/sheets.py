@@ -13,6 +13,8 @@ from hearthline.app.device.chart import DeviceChart, graded
 from hearthline.app.state.study import DeviceStudy
 from hearthline.app.theme.palette import DASHES
 from hearthline.app.theme.theme import theme
+from hearthline.core.data.extraction import against_reference
+from hearthline.core.device.sheets import axis_of, source_name
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
@@ -64,6 +66,7 @@ class DeviceSheets(QScrollArea):
         self.number = None if number is self.number else number
         if self.number is not None:
             self.large = self._chart_of(self.number)
+            self.x_names[self.large] = self.number.x
         self.draw()
         self.large_changed.emit()
 
@@ -134,8 +137,6 @@ class DeviceSheets(QScrollArea):
         return lambda: self.enlarge(None if self.large is not None else index)
 
     def _draw(self, index: int, chart: DeviceChart, spec, large: bool) -> None:
-        from hearthline.core.device.sheets import axis_of, source_name
-
         dataset = self.study.answer.found.datasets[spec.sweep]
         x_name = self.x_names.get(index, spec.x)
         try:
@@ -157,7 +158,7 @@ class DeviceSheets(QScrollArea):
             if main and text:
                 self._label(chart, x[lane], y[lane], text, color, spec.log_y)
         self._reference(chart, spec, x_name, x, y, lanes, looks)
-        if large and self.number and (self.number.sweep, self.number.y) == (spec.sweep, spec.y):
+        if large and self.number and (self.number.sweep, self.number.x, self.number.y) == (spec.sweep, x_name, spec.y):
             self._construction(chart)
         chart.finish()
 
@@ -175,8 +176,6 @@ class DeviceSheets(QScrollArea):
 
     def _looks(self, dataset, lanes) -> dict[int, tuple]:
         """Colour, width, dash, whether it stands out, and label of each lane's curve."""
-        from hearthline.core.device.sheets import source_name
-
         wishes = self.study.wishes
         stepped = next((name for name in dataset.conditions if name not in ("corner", "temperature")), "")
         steps = list(dict.fromkeys(np.asarray(dataset.conditions[stepped]).tolist())) if stepped else [0.0]
@@ -214,8 +213,6 @@ class DeviceSheets(QScrollArea):
 
     def _reference(self, chart, spec, x_name, x, y, lanes, looks) -> None:
         """Reference points, and how far the nearest curve is off."""
-        from hearthline.core.data.extraction import against_reference
-
         points = self.study.references.get((spec.sweep, spec.x, spec.y))
         if points is None or x_name != spec.x or not lanes:
             return

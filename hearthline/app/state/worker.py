@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import threading
 from collections.abc import Callable
 
@@ -57,6 +58,9 @@ class NewestWins(QObject):
                 result, error = question(lambda what, number=number: self._reported.emit(number, what)), None
             except HearthlineError as problem:
                 result, error = None, problem
+            except Exception as fault:  # the thread goes on; the trace goes where those of the window go
+                sys.excepthook(type(fault), fault, fault.__traceback__)
+                result, error = None, HearthlineError(f"this could not be computed: {fault or type(fault).__name__}")
             self._arrived.emit(number, result, error)
 
     def _hear(self, number: int, what: object) -> None:

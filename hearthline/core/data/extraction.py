@@ -10,8 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hearthline.core.constants import BOLTZMANN_OVER_CHARGE
+
 Point = tuple[float, float]
-BOLTZMANN_OVER_CHARGE = 1.380649e-23 / 1.602176634e-19
 
 
 @dataclass(frozen=True)

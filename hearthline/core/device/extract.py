@@ -6,12 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hearthline.core.constants import kelvin
 from hearthline.core.data import extraction as ex
 from hearthline.core.device.sheets import Characteristics, axis_of
 from hearthline.core.device.subject import Family
 from hearthline.core.errors import HearthlineError
-
-KELVIN = 273.15
 
 
 @dataclass(frozen=True)
@@ -76,50 +75,25 @@ def _transistor(found: Characteristics, corner: str, celsius: float) -> list[Ext
     middle = last // 2 + 1
     vds, drain = curves.get("output", "vd", middle), curves.get("output", "id", middle)
     reach = float(np.nanmax(np.abs(vds)))
+    last_vds, last_drain = curves.get("output", "vd", last), curves.get("output", "id", last)
+    conductance = ex.slope(vds, drain, p * 0.8 * reach, "output conductance", "S", "d id / d vds")
     notes += [
         ("output", "vd", "id", middle, ex.lambda_from_two_points(vds, drain, p * 0.6 * reach, p * 0.95 * reach)),
-        (
-            "output",
-            "vds",
-            "id",
-            middle,
-            ex.slope(vds, drain, p * 0.8 * reach, "output conductance", "S", "d id / d vds"),
-        ),
-        (
-            "output",
-            "vds",
-            "id",
-            last,
-            ex.on_resistance(curves.get("output", "vd", last), curves.get("output", "id", last), p * 0.05),
-        ),
+        ("output", "vd", "id", middle, conductance),
+        ("output", "vd", "id", last, ex.on_resistance(last_vds, last_drain, p * 0.05)),
     ]
-    saturated = curves.get("transfer", "id", 1)
+    gate, saturated = curves.get("transfer", "vg", 1), curves.get("transfer", "id", 1)
     at = p * 0.75 * top if subject.family is Family.FET else 0.0
-    notes.append(
-        (
-            "transfer",
-            "vgs",
-            "id",
-            1,
-            ex.slope(curves.get("transfer", "vg", 1), saturated, at, "transconductance", "S", "d id / d vgs"),
-        )
-    )
+    steepness = ex.slope(gate, saturated, at, "transconductance", "S", "d id / d vgs")
+    notes.append(("transfer", "vg", "id", 1, steepness))
     names = found.datasets["transfer"].curves
     if "gm/id" in names:
         level = "ic" if "ic" in names else "vg"
         ratio, x = curves.get("transfer", "gm/id", 1), curves.get("transfer", level, 1)
         notes.append(("transfer", level, "gm/id", 1, ex.largest(x, ratio, "largest gm/ID", "1/V", "gm / id")))
     if "ft" in names:
-        x = curves.get("transfer", "vg", 1)
-        notes.append(
-            (
-                "transfer",
-                "vgs",
-                "ft",
-                1,
-                ex.largest(x, curves.get("transfer", "ft", 1), "largest fT", "Hz", "gm / (2π·cgg)"),
-            )
-        )
+        fastest = ex.largest(gate, curves.get("transfer", "ft", 1), "largest fT", "Hz", "gm / (2π·cgg)")
+        notes.append(("transfer", "vg", "ft", 1, fastest))
     return [curves.note(*note) for note in notes]
 
 
@@ -137,39 +111,33 @@ def _turned(found: ex.Extraction, x: float, y: float) -> ex.Extraction:
 def _bipolar(found: Characteristics, corner: str, celsius: float) -> list[Extracted]:
     curves, p = _Curves(found, corner, celsius), found.subject.polarity
     vbe, ic = curves.get("gummel", "vb"), curves.get("gummel", "ic")
-    notes = [("gummel", "vb", "ic", 0, _turned(ex.ideality(p * vbe, ic, celsius + KELVIN, 1e-9, 1e-6), p, 1.0))]
-    if "beta" in found.datasets["gummel"].curves:
-        notes.append(
-            (
-                "gummel",
-                "ic",
-                "beta",
-                0,
-                ex.largest(np.abs(ic), curves.get("gummel", "beta"), "largest beta", "", "ic / ib"),
-            )
-        )
+    notes = [("gummel", "vb", "ic", 0, _turned(ex.ideality(p * vbe, ic, float(kelvin(celsius)), 1e-9, 1e-6), p, 1.0))]
+    names, level = found.datasets["gummel"].curves, np.abs(ic)
+    if "beta" in names:
+        largest = ex.largest(level, curves.get("gummel", "beta"), "largest beta", "", "ic / ib")
+        notes.append(("gummel", "ic", "beta", 0, largest))
     vce, output = curves.get("output", "vc", 2), curves.get("output", "ic", 2)
     notes.append(("output", "vc", "ic", 2, ex.early_voltage(vce, output, p * 1.5)))
-    if "ft" in found.datasets["gummel"].curves:
-        notes.append(
-            (
-                "gummel",
-                "ic",
-                "ft",
-                0,
-                ex.largest(np.abs(ic), curves.get("gummel", "ft"), "largest fT", "Hz", "gm / (2π·(cπ + cµ))"),
-            )
-        )
+    if "ft" in names:
+        fastest = ex.largest(level, curves.get("gummel", "ft"), "largest fT", "Hz", "gm / (2π·(cπ + cµ))")
+        notes.append(("gummel", "ic", "ft", 0, fastest))
     return [curves.note(*note) for note in notes]
 
 
 def _diode(found: Characteristics, corner: str, celsius: float) -> list[Extracted]:
     curves = _Curves(found, corner, celsius)
-    v, current = curves.get("forward", f"v{found.subject.terminals[0]}"), curves.get("forward", "id")
-    kelvin = celsius + KELVIN
+    outside, current = f"v{found.subject.terminals[0]}", curves.get("forward", "id")
+    inside = "vd" if "vd" in found.datasets["forward"].curves else outside
+    absolute = float(kelvin(celsius))
     notes = [
-        ("forward", "vd", "id", 0, ex.ideality(v, current, kelvin, 1e-9, 1e-6)),
-        ("forward", f"v{found.subject.terminals[0]}", "id", 0, ex.series_resistance(v, current, kelvin, 1e-9, 1e-6)),
+        ("forward", inside, "id", 0, ex.ideality(curves.get("forward", inside), current, absolute, 1e-9, 1e-6)),
+        (
+            "forward",
+            outside,
+            "id",
+            0,
+            ex.series_resistance(curves.get("forward", outside), current, absolute, 1e-9, 1e-6),
+        ),
     ]
     return [curves.note(*note) for note in notes]
 

@@ -9,6 +9,7 @@ from functools import cache
 import numpy as np
 
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
+from hearthline.core.constants import kelvin
 from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
 from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
 from hearthline.core.engine.devices.module import (
@@ -21,7 +22,6 @@ from hearthline.core.engine.devices.module import (
     prepare,
     set_up,
 )
-from hearthline.core.engine.devices.silicon import kelvin
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.errors import CircuitError, ExpressionError

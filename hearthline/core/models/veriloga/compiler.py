@@ -11,6 +11,7 @@ import os
 import sys
 import tempfile
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache, cached_property
 from pathlib import Path
@@ -24,6 +25,9 @@ from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
 
 DEEPEST_TREE = 40_000
+MOST_TEXTS = 300
+"""That the cache holds."""
+
 HERE = Path(__file__).resolve().parent
 INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", STANDARD / "limiting.vams")
 
@@ -39,8 +43,15 @@ class CachedCode:
         """The two functions."""
         path = self.stem.with_suffix(".o")
         if not path.is_file():
-            _write(path, to_object(self.stem.with_suffix(".ll").read_text(encoding="utf-8")))
+            self._make(path)
         return Loaded(path.read_bytes())
+
+    def _make(self, path: Path) -> None:
+        written = self.stem.with_suffix(".ll")
+        try:
+            _write(path, to_object(written.read_text(encoding="utf-8")))
+        except (OSError, RuntimeError) as error:
+            raise ModelError(f"no machine code could be made of it: {error}; change the text, or try again") from error
 
 
 def compile_file(
@@ -68,9 +79,17 @@ def compile_text(
     source.problems.check()
     stem = _key(source, shown)
     index = cache_folder() / f"{stem}.json"
-    known = json.loads(index.read_text(encoding="utf-8")) if index.is_file() else None
-    descriptions = known or _generate(source, shown, stem, say)
+    descriptions = _known(index) or _generate(source, shown, stem, say)
     return tuple(_module(stem, k, description) for k, description in enumerate(descriptions))
+
+
+def _known(index: Path) -> list[dict] | None:
+    """What was found out about a text before; None where there is nothing, or what is there is damaged."""
+    try:
+        os.utime(index)  # used now: kept the longest
+        return json.loads(index.read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return None
 
 
 _KNOWN: dict[str, Module] = {}
@@ -115,6 +134,7 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
         _write(cache_folder() / f"{stem}_{k}.ll", text.encode())
     descriptions = [description for description, _ in made]
     _write(cache_folder() / f"{stem}.json", json.dumps(descriptions).encode())
+    _prune(cache_folder())
     return descriptions
 
 
@@ -126,6 +146,17 @@ def check_text(text: str, shown: str, folder: Path | None = None) -> Problems:
     except ModelError as error:
         source.problems.mistakes = [error, *error.others]
     return source.problems
+
+
+def _prune(folder: Path) -> None:
+    """Forgets the texts that were not used for the longest time: each pause in typing leaves one here."""
+    kept = []
+    for index in folder.glob("*.json"):
+        with suppress(OSError):  # another process may prune too
+            kept.append((index.stat().st_mtime, index))
+    for _, index in sorted(kept)[:-MOST_TEXTS]:
+        for path in (index, *folder.glob(f"{index.stem}_*")):
+            path.unlink(missing_ok=True)
 
 
 @cache

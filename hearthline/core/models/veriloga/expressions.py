@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core.constants import BOLTZMANN_OVER_CHARGE
 from hearthline.core.models.signature import LIMIT, START
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import ACCESSES, FLOW_OF, GROUND, POTENTIAL_OF, BranchKey, net
@@ -31,7 +32,6 @@ NOT_SUPPORTED = {
 }  # fmt: skip
 SIMULATOR = {"tnom": 27.0, "scale": 1.0, "shrink": 0.0}
 """$simparam of what is the same in every run here: nominal temperature [deg C], no scaling of lengths."""
-BOLTZMANN_OVER_CHARGE = 1.380649e-23 / 1.602176634e-19
 
 
 class Expressions:
