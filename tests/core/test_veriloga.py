@@ -371,6 +371,10 @@ def test_the_cache_goes_by_content():
     said.clear()
     assert compile_text(text, "cached.va", say=said.append)[0].address == address
     assert said == []
+    for index in cache_folder().glob("cached_*.json"):
+        index.write_text("{damaged")
+    assert compile_text(text, "cached.va", say=said.append)[0].address == address
+    assert said
     other = compile_text(text.replace("1.25", "1.5"), "cached.va")[0]
     assert Device(other).at(1.0, 0.0).flow[0] == 1.5
     assert any(path.name.startswith("cached_") for path in cache_folder().glob("*.o"))

@@ -11,7 +11,7 @@ from hearthline.core.errors import ConvergenceError, ModelError
 from hearthline.core.formats.deck.plan import plan
 from hearthline.core.formats.deck.reader import read
 from hearthline.core.models.library import FOLDER, library_names
-from hearthline.core.models.veriloga.compiler import check_text, compile_file, compile_text
+from hearthline.core.models.veriloga.compiler import compile_file, compile_text
 from hearthline.core.models.veriloga.derivative import by_terminals, derivative
 from hearthline.core.models.veriloga.graph import Branching, Graph
 from hearthline.core.models.veriloga.machine import to_object
@@ -126,12 +126,13 @@ def test_files_that_include_each_other(tmp_path):
         compile_text('`include "a.vams"\n', "f.va", tmp_path)
 
 
-def test_checking_a_text_gives_mistakes_and_doubts():
-    """Without raising."""
-    good = check_text(f"{HEADERS}module a(p); inout p; electrical p; analog I(p) <+ V(p); endmodule", "f.va")
-    assert good.mistakes == []
-    bad = check_text(f"{HEADERS}module a(p); inout p; electrical p; analog I(p) <+ x; endmodule", "f.va")
-    assert [problem.line for problem in bad.mistakes] == [3]
+def test_a_mistake_ends_with_the_text_that_holds_it():
+    """The same text without it compiles."""
+    text = f"{HEADERS}module a(p); inout p; electrical p; analog I(p) <+ V(p); endmodule"
+    assert compile_text(text, "f.va")[0].name == "a"
+    with pytest.raises(ModelError) as caught:
+        compile_text(text.replace("V(p)", "x"), "f.va")
+    assert [problem.line for problem in (caught.value, *caught.value.others)] == [3]
 
 
 def test_lines_keep_their_places_through_includes_and_long_macros(tmp_path):

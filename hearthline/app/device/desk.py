@@ -165,6 +165,7 @@ class DeviceDesk(QWidget):
         of_text = study.path is not None
         self.text.setVisible(of_text)
         self.side.setVisible(not of_text)
+        self._name_axis()
         self.title.setText(subject.name)
         self.meaning.setText(study.meaning)
         self.status.setText("computing …")
@@ -321,10 +322,13 @@ class DeviceDesk(QWidget):
 
     # -- the bar
 
+    def _name_axis(self) -> None:
+        self.axis_button.setText(f"Told apart by {self.sheets.axis or 'family'}")
+
     def _offer_axes(self) -> None:
         def choose(name: str) -> None:
-            self.axis_button.setText(f"Told apart by {name}")
             self.sheets.choose_axis(name)
+            self._name_axis()
 
         offer(self.axis_button, [(name, lambda name=name: choose(name)) for name in self.sheets.axes() or ["family"]])
 

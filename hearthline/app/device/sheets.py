@@ -48,7 +48,7 @@ class DeviceSheets(QScrollArea):
         theme.changed.connect(self.draw)
 
     def _forget(self) -> None:
-        self.large, self.number, self.x_names = None, None, {}
+        self.large, self.number, self.axis, self.x_names = None, None, "", {}
         for chart in self.charts:
             chart.deleteLater()
         self.charts = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -58,19 +59,20 @@ class Compiled:
     doubts: tuple[tuple[int, str], ...]
 
 
-def compile_now(text: str, name: str, folder: Path) -> Compiled:
-    """Compiles a text, its machine code too, so that nothing has to wait for it later."""
+def compile_now(text: str, name: str, folder: Path, say: Callable[[str], None] = lambda stage: None) -> Compiled:
+    """Compiles a text, its machine code too, so that nothing has to wait for it later; `say` hears of each stage."""
     from hearthline.core.models.veriloga.compiler import compile_text  # late: it brings the parser
 
     shown = f"devices/{name}"
     try:
-        modules = compile_text(text, shown, folder)
+        modules = compile_text(text, shown, folder, say)
+        for module in modules:
+            say(f"{shown}: machine code of {module.name}")
+            _ = module.address
     except ModelError as error:
         found = [error, *error.others]
         return Compiled((), tuple((e.line if e.file == shown else 1, _said(e, shown)) for e in found), ())
     doubts = tuple((line if file == shown else 1, message) for m in modules for file, line, message in m.warnings)
-    for module in modules:
-        _ = module.address
     return Compiled(modules, (), doubts)
 
 
@@ -227,6 +229,8 @@ class TextView(QWidget):
         self.editor.textChanged.connect(self._typed)
         self.worker = NewestWins("device text", self)
         self.worker.answered.connect(self._take)
+        self.worker.refused.connect(lambda error: self.state.setText(str(error)))
+        self.worker.told.connect(lambda stage: self.state.setText(f"{stage} …"))
         theme.changed.connect(self._restyle)
         head = QHBoxLayout()
         head.setContentsMargins(12, 8, 12, 4)
@@ -286,7 +290,7 @@ class TextView(QWidget):
             return
         self.state.setText("compiling …")
         text, name, folder = self.text, self.path.name, self.path.parent
-        self.worker.ask(lambda report: compile_now(text, name, folder))
+        self.worker.ask(lambda report: compile_now(text, name, folder, report))
         self._name()
 
     def _take(self, result: Compiled) -> None:

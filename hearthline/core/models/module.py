@@ -8,7 +8,7 @@ from typing import Protocol
 
 import numpy as np
 
-SAID_NOTE, SAID_WARNING, SAID_FINISH = "note", "warning", "finish"
+SAID_WARNING, SAID_FINISH = "warning", "finish"
 
 
 @dataclass(frozen=True)

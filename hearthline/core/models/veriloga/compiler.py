@@ -21,7 +21,7 @@ from platformdirs import user_cache_path
 from hearthline.core.errors import ModelError
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
-from hearthline.core.models.veriloga.problems import Problems, UnusableError
+from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
 
 DEEPEST_TREE = 40_000
@@ -136,16 +136,6 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
     _write(cache_folder() / f"{stem}.json", json.dumps(descriptions).encode())
     _prune(cache_folder())
     return descriptions
-
-
-def check_text(text: str, shown: str, folder: Path | None = None) -> Problems:
-    """All mistakes and doubts about a text, without compiling it."""
-    source = read_source(text, shown, folder)
-    try:
-        compile_text(text, shown, folder)
-    except ModelError as error:
-        source.problems.mistakes = [error, *error.others]
-    return source.problems
 
 
 def _prune(folder: Path) -> None:

@@ -12,7 +12,6 @@ FLOW_OF = {"electrical": "I", "thermal": "Pwr", "current": "I", "voltage": ""}
 POTENTIAL_OF = {"electrical": "V", "thermal": "Temp", "voltage": "V", "current": ""}
 ACCESSES = frozenset({"V", "I", "Temp", "Pwr"})
 GROUND = -1
-LARGEST_ARRAY = 4096
 
 
 @dataclass

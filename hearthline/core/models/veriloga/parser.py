@@ -44,7 +44,7 @@ def parse(text: str, problems: Problems) -> tuple[tree.Module, ...]:
     if problems.mistakes:
         raise UnusableError()
     try:
-        return tuple(_Builder(problems).transform(found))
+        return tuple(_Builder().transform(found))
     except VisitError as error:
         raise error.orig_exc from None
 
@@ -102,11 +102,9 @@ class _Reporter:
     @staticmethod
     def _skip(parser, token: Token) -> bool:
         """Reads on after the next `;`, and gives up what stood open within the statement."""
-        tokens = iter([token])
         stream = parser.lexer_thread.lex(parser.parser_state)
         while token.type not in ("SEMICOLON", "$END"):
             token = next(stream, None) or Token("$END", "")
-        del tokens
         if token.type == "$END":
             return False
         states, values = parser.parser_state.state_stack, parser.parser_state.value_stack
@@ -121,7 +119,7 @@ class _Reporter:
         return False
 
 
-def number(text: str) -> tree.Number | float:
+def number(text: str) -> float:
     """The value of a literal with its scale factor."""
     plain = text.replace("_", "")
     if plain[-1] in SCALES:
@@ -152,10 +150,6 @@ def _split(items) -> tuple[dict[str, str], list]:
 @v_args(meta=True)
 class _Builder(Transformer):
     """One method for each rule of the grammar."""
-
-    def __init__(self, problems: Problems):
-        super().__init__()
-        self.problems = problems
 
     def _line(self, meta) -> int:
         return getattr(meta, "line", 1)

@@ -1,4 +1,4 @@
-"""Brings the values that are needed into an order in which Python can compute them, region by region."""
+"""Brings the values that are needed into an order in which they can be computed, region by region."""
 
 from __future__ import annotations
 
@@ -18,7 +18,6 @@ class Schedule:
     def __init__(self, graph: Graph, roots: Iterable[Node], is_leaf: Callable[[Node], bool], trusted: bool):
         self.graph, self.is_leaf, self.trusted = graph, is_leaf, trusted
         self.live: dict[int, Node] = {}
-        self.uses: dict[int, int] = {}
         self.leaves: dict[int, Node] = {}
         self.members: dict[Region, list[Node]] = {}
         self.nested: dict[Branching | Loop, list[Node]] = {}
@@ -43,8 +42,6 @@ class Schedule:
         return node.operands
 
     def _collect(self, stack: list[Node]) -> None:
-        for root in stack:
-            self.uses[root.number] = self.uses.get(root.number, 0) + 1
         while stack:
             node = stack.pop()
             if node.constant or node.number in self.live or node.number in self.leaves:
@@ -58,9 +55,7 @@ class Schedule:
                 positions = self.carried.setdefault(loop, [])
                 if position not in positions:
                     positions.append(position)
-            for operand in self.operands(node):
-                self.uses[operand.number] = self.uses.get(operand.number, 0) + 1
-                stack.append(operand)
+            stack.extend(self.operands(node))
 
     def _nest(self, node: Node) -> None:
         """Notes the node with every structure that it lives inside of, and with the one that it comes out of."""
