@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from hearthline.app.charts.axis import PrefixAxis
@@ -48,6 +48,23 @@ class DecadeAxis(PrefixAxis):
         return texts
 
 
+class Note(QLabel):
+    """Text at the right that ends in dots where there is no room for it, so that two charts fit beside each other."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFont(text_font(11))
+        self.setProperty("quiet", True)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, event) -> None:
+        """Draws what there is room for."""
+        painter = QPainter(self)
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.setPen(self.palette().windowText().color())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
+
+
 class DeviceChart(QWidget):
     """`clicked` when the chart is to be large, or small again."""
 
@@ -55,10 +72,8 @@ class DeviceChart(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.title, self.note = QLabel(), QLabel()
+        self.title, self.note = QLabel(), Note()
         self.title.setFont(text_font(12, bold=True))
-        self.note.setFont(text_font(11))
-        self.note.setProperty("quiet", True)
         self.axes = {"left": DecadeAxis("left"), "bottom": DecadeAxis("bottom")}
         self.plot = pg.PlotWidget(axisItems=self.axes)
         self.plot.setMenuEnabled(False)
@@ -69,9 +84,6 @@ class DeviceChart(QWidget):
         self.log_x = self.log_y = False
         self.items: list = []
         self.labels: list = []
-        # the note gives way, so that two charts fit beside each other
-        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.note.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.plot.setMinimumWidth(120)
         head = QHBoxLayout()
         head.setContentsMargins(12, 6, 12, 0)
@@ -103,6 +115,10 @@ class DeviceChart(QWidget):
                  ((self.axes["left"], log_y), (self.axes["bottom"], log_x))]  # fmt: skip
         self.title.setText(title)
         self.note.setText(f"{y[0]}{units[0]} against {x[0]}{units[1]}")
+
+    def explain(self, text: str) -> None:
+        """Says how a number was read off, before what is drawn against what."""
+        self.note.setText(f"{text}   ·   {self.note.text()}")
 
     def place(self, x, y) -> tuple[np.ndarray, np.ndarray]:
         """Values where they stand on the axes."""

@@ -227,7 +227,7 @@ class DeviceSheets(QScrollArea):
                     float(px), float(py), f"{off:+.1f} %".replace("-", "−"), theme.color("ember_ink"), (-0.12, 0.5)
                 )
         name = looks[mains[best]][4]
-        chart.note.setText(f"points against {name or 'the curve'}: at most {worst[best]:.1f} % off")
+        chart.explain(f"points against {name or 'the curve'}: at most {worst[best]:.1f} % off")
 
     def _construction(self, chart: DeviceChart) -> None:
         """Points and lines that the chosen number was read off by, with formula and value."""
@@ -239,4 +239,4 @@ class DeviceSheets(QScrollArea):
         if found.points:
             chart.marks([p[0] for p in found.points], [p[1] for p in found.points], color, "o")
         value = write(found.value, found.unit, 4) if np.isfinite(found.value) else "–"
-        chart.note.setText(f"{found.name} = {value}   ({found.formula})")
+        chart.explain(f"{found.name} = {value}   ({found.formula})")

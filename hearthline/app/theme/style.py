@@ -36,6 +36,7 @@ QPushButton#run:disabled {{ background: {p.ash}; }}
 QPushButton#bench {{ background: transparent; border: none; font-weight: 600; font-size: 15px; padding: 4px 6px; }}
 QPushButton[plain="true"] {{ font-size: 11px; background: transparent; border: none; padding: 2px 6px; color: {p.quiet}; }}
 QPushButton[plain="true"]:hover {{ color: {p.teal}; }}
+QPushButton[plain="true"]:checked {{ background: {p.teal_wash}; border-radius: 4px; }}
 QLineEdit {{ background: {p.paper}; border: 1px solid {p.line}; border-radius: 6px; padding: 4px 8px;
   selection-background-color: {p.teal}; selection-color: {p.paper}; }}
 QLineEdit:focus {{ border-color: {p.teal}; }}
