@@ -41,6 +41,7 @@ class _Setting:
     def __init__(
         self, module: Module, given: dict[str, float], by_hand: Kernel, values: list[float], low: float, high: float
     ):
+        module = module.shut or module  # the floors have no series resistances
         self.module, self.by_hand = module, by_hand
         p, g = np.zeros((1, len(module.parameters))), np.zeros((1, len(module.parameters)))
         for name, value in given.items():
@@ -48,23 +49,15 @@ class _Setting:
         out, notes = np.zeros((1, module.values)), np.zeros((1, module.notes))
         module.setup(p, g, np.ones((1, module.ports)), np.array([[300.15, 1.0]]), out, notes)
         width = len(module.terminals)
-        self.ours = self._arrays(out[0], width, len(module.slope), module.memory, low, high, self._joined(module))
+        self.ours = self._arrays(out[0], width, len(module.slope), module.memory, low, high)
         ports = module.ports
-        self.floor = self._arrays(np.array(values), ports, ports * ports, 4, low, high, np.arange(ports))
+        self.floor = self._arrays(np.array(values), ports, ports * ports, 4, low, high)
 
     @staticmethod
-    def _joined(module: Module) -> np.ndarray:
-        """Where each terminal stands when inner nets fall together with their ports, as they do without resistances."""
-        terminals = np.arange(len(module.terminals))
-        for collapse in module.collapses:
-            terminals[collapse.plus] = terminals[collapse.minus]
-        return terminals
-
-    @staticmethod
-    def _arrays(values, width, slopes, memory, low, high, joined):
+    def _arrays(values, width, slopes, memory, low, high):
         rng = np.random.default_rng(1)
         unknowns = 1 + rng.integers(0, 50, (INSTANCES, width))
-        nodes = (SETTINGS + unknowns[:, joined]).astype(np.int32).ravel()
+        nodes = (SETTINGS + unknowns).astype(np.int32).ravel()
         sizes = [51, INSTANCES * len(values), INSTANCES * memory, INSTANCES * width, INSTANCES * slopes]
         starts = SETTINGS + np.concatenate([[0], np.cumsum(sizes)])
         w = np.zeros(starts[-1] + 10)

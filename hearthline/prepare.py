@@ -5,6 +5,15 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from hearthline.core.models.module import Module
+
+
+def _make(module: Module) -> None:
+    """Machine code of a module, for instances with series resistances and for those without."""
+    _ = module.address, module.shut and module.shut.address
 
 
 def prepare(say: Callable[[str], None]) -> None:
@@ -22,11 +31,11 @@ def prepare(say: Callable[[str], None]) -> None:
         _ = kind.kernel.address
     for number, name in enumerate(names, len(KINDS) + 1):
         say(f"[{number}/{total}] device {name}")
-        _ = library_module(name).address
+        _make(library_module(name))
     for number, path in enumerate(texts, len(KINDS) + len(names) + 1):
         say(f"[{number}/{total}] device {path.stem} of the demo")
         for module in compile_file(path, f"devices/{path.name}"):
-            _ = module.address
+            _make(module)
     say(f"[{total}/{total}] Newton over lanes")
     import hearthline.core.engine.drive  # noqa: F401  compiled as it is imported
 

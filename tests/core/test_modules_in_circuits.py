@@ -254,3 +254,24 @@ def test_a_kit_with_its_own_text(tmp_path):
     (folder / "kit.toml").write_text(text.replace("[[devices]]", '[statistics.process]\nr = "many"\n[[devices]]', 1))
     with pytest.raises(Exception, match=r"kit\.toml.*'many' is not a number"):
         read_kit(folder)
+
+
+@pytest.mark.parametrize(
+    ("line", "card"),
+    [
+        ("d1 a 0 dut", "D (is=1e-14 cjo=1p tt=1n rs={q})"),
+        ("m1 a b 0 0 dut w=5u l=0.5u", "NMOS (vto=0.4 kp=200u gamma=0.4 phi=0.7 lambda=0.1 rd={q} rs={q})"),
+        ("q1 a b 0 dut", "NPN (is=1e-16 bf=80 vaf=40 rb={q} re={q} rc={q})"),
+        ("j1 a b 0 dut", "NJF (vto=-2 beta=1m lambda=0.02 rd={q} rs={q})"),
+    ],
+)
+def test_without_series_resistances_a_device_has_no_inner_nets_and_is_the_same(deck, line, card):
+    """The kernel for zero resistances against the whole one, which joins its nets by a large conductance."""
+    text = f".param q=0\nv1 a 0 0.62\nv2 b 0 0.66\n{line}\n.model dut {card}\n"
+    alone, _ = deck(text + ".op\n")[0]
+    among_others, _ = deck(text + ".dc q 0 10 5\n")[0]
+    name = line.split()[0]
+    assert not any(label.startswith(f"V({name}.") for label in alone)
+    assert any(label.startswith(f"V({name}.") for label in among_others)
+    for label, values in alone.items():
+        np.testing.assert_allclose(values[0], among_others[label][0], rtol=1e-6, atol=1e-12, err_msg=label)

@@ -18,6 +18,7 @@ from hearthline.core.engine.devices.module import (
     Prepared,
     RefusedError,
     SetUp,
+    all_shut,
     kind_of,
     prepare,
     set_up,
@@ -118,14 +119,19 @@ class Items:
                     element, f"there is no parameter '{name}'; there are {', '.join([MULTIPLICITY, *allowed])}"
                 )
             values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
-        prepared = self._prepare(element, rows, given, values, parallel)
+        module, prepared = self._prepare(element, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
         return Item(element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages)
 
-    def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> Prepared:
+    def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
+        """The module as this instance needs it, and the instance."""
+        module = rows.module
         try:
-            done = self._set_up(rows.module, len(element.nets), given, values, parallel)
-            return prepare(rows.module, element.name, element.nets, done)
+            done = self._set_up(module, len(element.nets), given, values, parallel)
+            if all_shut(module, done):
+                module = module.shut
+                done = self._set_up(module, len(element.nets), given, values, parallel)
+            return module, prepare(module, element.name, element.nets, done)
         except OutOfRangeError as error:
             on_instance = error.parameter.lower() in element.values or error.parameter in element.values
             if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:

@@ -85,7 +85,8 @@ class Module:
     """A Verilog-A module as the compiler leaves it.
 
     `slope` and `capacity` are the (row, column) pairs of terminals whose derivatives can be non-zero, in the order in
-    which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about.
+    which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about. `shut` is the
+    same module for instances of which every collapse holds: without the inner nets, and faster for it.
     """
 
     name: str
@@ -107,6 +108,7 @@ class Module:
     warnings: tuple[tuple[str, int, str], ...]
     meaning: str
     source: str
+    shut: Module | None
     code: Code = field(repr=False)
 
     @classmethod

@@ -142,6 +142,12 @@ def set_up(module: Module, ports: int, given: np.ndarray, values: np.ndarray, ke
     return SetUp(out, notes)
 
 
+def all_shut(module: Module, done: SetUp) -> bool:
+    """Whether the instance is one for `module.shut`: every collapse holds in every lane."""
+    first = len(module.checks)
+    return module.shut is not None and bool(done.notes[:, first : first + len(module.collapses)].all())
+
+
 def prepare(module: Module, name: str, nets: Sequence[str], done: SetUp) -> Prepared:
     """The instance `name` between `nets`, from what its setup gave. Raises RefusedError."""
     first = len(module.checks)

@@ -15,18 +15,26 @@ from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache, cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from platformdirs import user_cache_path
 
 from hearthline.core.errors import ModelError
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
-from hearthline.core.models.veriloga.problems import UnusableError
+from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
+
+if TYPE_CHECKING:
+    from hearthline.core.models.veriloga import tree
 
 DEEPEST_TREE = 40_000
 MOST_TEXTS = 300
 """That the cache holds."""
+SHUT = "s"
+"""Ends the name of a kernel without inner nets that zero resistances join."""
+
+Generated = tuple[dict, str]
 
 HERE = Path(__file__).resolve().parent
 INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", STANDARD / "limiting.vams")
@@ -99,14 +107,15 @@ def _module(stem: str, number: int, description: dict) -> Module:
     """One module object for one content, so that machine code is loaded once in a process."""
     key = f"{stem}_{number}"
     if key not in _KNOWN:
-        _KNOWN[key] = Module.of(description, CachedCode(cache_folder() / key))
+        whole, shut = {**description, "shut": None}, description["shut"]
+        if shut:
+            whole["shut"] = Module.of(shut, CachedCode(cache_folder() / f"{key}{SHUT}"))
+        _KNOWN[key] = Module.of(whole, CachedCode(cache_folder() / key))
     return _KNOWN[key]
 
 
 def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None]) -> list[dict]:
     # late, because a text that is in the cache needs no parser
-    from hearthline.core.models.veriloga.equations import equations_of
-    from hearthline.core.models.veriloga.generate import generate
     from hearthline.core.models.veriloga.parser import parse
 
     problems = source.problems
@@ -124,18 +133,32 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
     for module in trees:
         say(f"{shown}: equations of {module.name}")
         try:
-            made.append(generate(equations_of(module, problems), shown))
+            made.append(_both(module, problems, shown))
         except UnusableError:
             continue
         except RecursionError:
             problems.mistake(module.line, "an expression is nested too deeply; use variables in between")
     problems.check()
-    for k, (_, text) in enumerate(made):
-        _write(cache_folder() / f"{stem}_{k}.ll", text.encode())
-    descriptions = [description for description, _ in made]
+    descriptions = []
+    for k, (whole, shut) in enumerate(made):
+        _write(cache_folder() / f"{stem}_{k}.ll", whole[1].encode())
+        if shut:
+            _write(cache_folder() / f"{stem}_{k}{SHUT}.ll", shut[1].encode())
+        descriptions.append({**whole[0], "shut": shut and {**shut[0], "shut": None}})
     _write(cache_folder() / f"{stem}.json", json.dumps(descriptions).encode())
     _prune(cache_folder())
     return descriptions
+
+
+def _both(module: tree.Module, problems: Problems, shown: str) -> tuple[Generated, Generated | None]:
+    """A module as it is written, and as it is where all series resistances are zero; None where there are none."""
+    from hearthline.core.models.veriloga.equations import equations_of
+    from hearthline.core.models.veriloga.generate import generate
+
+    equations = equations_of(module, problems)
+    joinable = equations.joinable
+    shut = generate(equations_of(module, problems, joinable), shown) if joinable else None
+    return generate(equations, shown), shut
 
 
 def _prune(folder: Path) -> None:

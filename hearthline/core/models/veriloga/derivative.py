@@ -6,6 +6,9 @@ again (`ddx` inside an equation), and what it shares with the value is computed 
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
+
 from hearthline.core.models.veriloga.functions import FUNCTIONS
 from hearthline.core.models.veriloga.graph import Graph, Limited, Node, Probe
 
@@ -190,11 +193,14 @@ def by_limited(graph: Graph, node: Node) -> list[tuple[Limited, int, Node]]:
     return found
 
 
-def by_terminals(graph: Graph, node: Node) -> dict[int, Node]:
-    """Derivatives of `node` by the unknown of each terminal."""
+def by_terminals(graph: Graph, node: Node, joined: Mapping[int, int] = MappingProxyType({})) -> dict[int, Node]:
+    """Derivatives of `node` by the unknown of each terminal; those by `joined` ones are of what they are joined to."""
     totals: dict[int, Node] = {}
     for probe, slope in by_probes(graph, node).items():
-        for terminal, part in ((probe.plus, slope), (probe.minus, graph.neg(slope))):
+        plus, minus = (joined.get(terminal, terminal) for terminal in (probe.plus, probe.minus))
+        if plus == minus:
+            continue
+        for terminal, part in ((plus, slope), (minus, graph.neg(slope))):
             if terminal >= 0:
                 totals[terminal] = graph.add(totals[terminal], part) if terminal in totals else part
     return {terminal: slope for terminal, slope in totals.items() if not (slope.constant and slope.value == 0)}

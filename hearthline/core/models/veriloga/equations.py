@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import GROUND, BranchKey, declare
 from hearthline.core.models.veriloga.derivative import by_limited, by_terminals
 from hearthline.core.models.veriloga.expressions import branch_name
-from hearthline.core.models.veriloga.graph import Limited, Node
+from hearthline.core.models.veriloga.graph import Graph, Limited, Node
 from hearthline.core.models.veriloga.parameters import Check, Input, Parameters
 from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity
@@ -80,10 +82,27 @@ class Equations:
         """The graph that all nodes are of."""
         return self.work.graph
 
+    @property
+    def joinable(self) -> dict[int, int]:
+        """Inner terminals, and what each is one with where every series resistance is zero."""
+        ports, joined = len(self.work.declared.module.ports), {}
+        for collapse in self.collapses:
+            inner, outer = (joined.get(end, end) for end in (collapse.plus, collapse.minus))
+            if inner < ports <= outer:
+                inner, outer = outer, inner
+            if inner >= ports and inner != outer:
+                joined = {terminal: outer if end == inner else end for terminal, end in joined.items()} | {inner: outer}
+        return joined
 
-def equations_of(module: tree.Module, problems: Problems) -> Equations:
-    """Works through a module. Mistakes go into `problems`; raises UnusableError where there are any."""
-    work = Work(declare(module, problems))
+
+def equations_of(
+    module: tree.Module, problems: Problems, joined: Mapping[int, int] = MappingProxyType({})
+) -> Equations:
+    """Works through a module. Mistakes go into `problems`; raises UnusableError where there are any.
+
+    `joined`: inner terminals that are to be taken for the other one, as `Equations.joinable` gives them.
+    """
+    work = Work(declare(module, problems), Graph(joined))
     statements = Statements(work)
     parameters = Parameters(work, statements.expressions)
     parameters.declare_all()
@@ -122,6 +141,7 @@ class _Rows:
         self._differentiate()
 
     def _add(self, row: int, flow: Node | None, charge: Node | None, sign: int = 1) -> None:
+        row = self.graph.joined.get(row, row)
         if row == GROUND:
             return
         before = self.rows.get(row, (None, None))
@@ -140,10 +160,12 @@ class _Rows:
         return quantity.each(lambda part: self.graph.mul(self.parallel, part))
 
     def _branch(self, branch: BranchKey) -> None:
+        unknown, ends = self.work.branches[branch], self._where(branch.plus, branch.minus)
+        if unknown is None and ends[0] == ends[1]:
+            return
         mode = self.work.get(("mode", branch)).value
         flow, potential = self._total(("flow", branch)), self.work.get(("potential", branch))
         self._noise(branch, ("flow", branch))
-        unknown = self.work.branches[branch]
         is_short = potential.plain and potential.value.constant and potential.value.value == 0
         if mode.constant and not mode.value and unknown is None:
             self._ends(branch, flow.value, flow.charge)
@@ -152,16 +174,20 @@ class _Rows:
         else:
             self._with_current(branch, mode, flow, potential)
 
+    def _where(self, *terminals: int) -> tuple[int, ...]:
+        return tuple(self.graph.joined.get(terminal, terminal) for terminal in terminals)
+
     def _ends(self, branch: BranchKey, flow: Node | None, charge: Node | None) -> None:
         self._add(branch.plus, flow, charge)
         self._add(branch.minus, flow, charge, -1)
 
     def _joinable(self, branch: BranchKey) -> tuple[int, int] | None:
         """The inner terminal of a branch, and the one that it can be joined to."""
-        for inner, outer in ((branch.minus, branch.plus), (branch.plus, branch.minus)):
+        plus, minus = self._where(branch.plus, branch.minus)
+        for inner, outer in ((minus, plus), (plus, minus)):
             if inner != GROUND and self.work.terminals[inner].kind == "net":
                 return inner, outer
-        for inner, outer in ((branch.minus, branch.plus), (branch.plus, branch.minus)):
+        for inner, outer in ((minus, plus), (plus, minus)):
             if inner != GROUND and outer == GROUND:
                 return inner, outer
         return None
@@ -203,7 +229,7 @@ class _Rows:
             density = graph.mul(self.work.get(("density", number)).value, graph.mul(factor, factor))
             over = self.parallel if row is None else graph.div(graph.const(1.0), self.parallel)
             exponent = self.work.get(("exponent", number)).value
-            ends = (branch.plus, branch.minus) if row is None else (row, GROUND)
+            ends = self._where(branch.plus, branch.minus) if row is None else (row, GROUND)
             self.found.noise.append(Noise(source.name, source.kind, *ends, graph.mul(over, density), exponent))
 
     def _readouts(self) -> None:
@@ -233,10 +259,13 @@ class _Rows:
         for row, (flow, charge) in sorted(self.rows.items()):
             if flow is not None:
                 found.flow[row] = self._extended(flow)
-                found.slope.update({(row, column): s for column, s in by_terminals(self.graph, flow).items()})
+                found.slope.update({(row, column): s for column, s in self._slopes(flow)})
             if charge is not None:
                 found.charge[row] = self._extended(charge)
-                found.capacity.update({(row, column): s for column, s in by_terminals(self.graph, charge).items()})
+                found.capacity.update({(row, column): s for column, s in self._slopes(charge)})
+
+    def _slopes(self, value: Node) -> Iterable[tuple[int, Node]]:
+        return by_terminals(self.graph, value, self.graph.joined).items()
 
     def _extended(self, value: Node) -> Node:
         """The tangent at the limited values, extended to where the unknowns are."""

@@ -20,6 +20,8 @@ class Generator:
         self.equations, self.graph = equations, equations.graph
         self.stored: list[Node] = []
         self._slots: dict[int, int] = {}
+        self.terminals = [k for k in range(len(equations.work.terminals)) if k not in self.graph.joined]
+        """Those that the kernel has, in its order."""
         self.memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
 
     def text(self) -> str:
@@ -35,13 +37,20 @@ class Generator:
                 readouts += [said.active, *said.arguments]
         noise = [node for one in found.noise for node in (one.density, one.exponent)]
         return {
-            "flow": [("flow", row, node) for row, node in found.flow.items()]
+            "flow": [("flow", self._place(row), node) for row, node in found.flow.items()]
             + [("slope", k, node) for k, node in enumerate(found.slope.values())],
-            "charge": [("charge", row, node) for row, node in found.charge.items()]
+            "charge": [("charge", self._place(row), node) for row, node in found.charge.items()]
             + [("capacity", k, node) for k, node in enumerate(found.capacity.values())],
             "readout": [("readout", k, node) for k, node in enumerate(readouts)],
             "noise": [("noise", k, node) for k, node in enumerate(noise)],
         }
+
+    def _place(self, terminal: int) -> int:
+        terminal = self.graph.joined.get(terminal, terminal)
+        return self.terminals.index(terminal) if terminal >= 0 else terminal
+
+    def _pairs(self, pairs) -> list[tuple[int, int]]:
+        return [(self._place(row), self._place(column)) for row, column in pairs]
 
     def _kernel(self) -> list[str]:
         """Currents alone are what Newton's method asks for most, so they have a loop of their own."""
@@ -89,7 +98,7 @@ class Generator:
         schedule = writer.plan([node for *_, node in stores], self._is_given)
         self._open_loop(code, stores)
         for terminal in sorted(self._terminals(schedule)):
-            node = code.put(f"sext i32 {code.load('i32', '%nodes_k', terminal)} to i64")
+            node = code.put(f"sext i32 {code.load('i32', '%nodes_k', self._place(terminal))} to i64")
             code.do(f"%x{terminal} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {node}')}")
         for node in sorted(filter(self._is_leaf, schedule.leaves.values()), key=self._slot):
             slot = self._slot(node)
@@ -110,7 +119,7 @@ class Generator:
 
     def _open_loop(self, code: Code, stores: list[Store]) -> None:
         found = self.equations
-        width = len(found.work.terminals)
+        width = len(self.terminals)
         steps = {
             "flow": width, "slope": len(found.slope), "charge": width, "capacity": len(found.capacity),
             "readout": len(self._stores()["readout"]), "noise": 2 * len(found.noise),
@@ -240,15 +249,17 @@ class Generator:
         shorts = {node.args[0]: slot for slot, node in enumerate(self.stored) if node.op == "short"}
         return {
             "name": work.declared.module.name, "file": file, "ports": len(work.declared.module.ports),
-            "terminals": [(t.name, t.kind, t.discipline) for t in work.terminals],
+            "terminals": [(t.name, t.kind, t.discipline) for t in (work.terminals[k] for k in self.terminals)],
             "parameters": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
             "aliases": dict(work.declared.aliases), "strings": list(work.strings),
             "values": len(self.stored), "memory": self.memory,
-            "slope": list(found.slope), "capacity": list(found.capacity),
+            "slope": self._pairs(found.slope), "capacity": self._pairs(found.capacity),
             "readouts": [(r.name, r.unit, r.meaning) for r in found.readouts],
-            "noise": [(n.name, n.kind, n.plus, n.minus) for n in found.noise],
+            "noise": [(n.name, n.kind, *self._pairs([(n.plus, n.minus)])[0]) for n in found.noise],
             "checks": [check.index for check in found.checks],
-            "collapses": [(c.plus, c.minus, shorts.get(k, -1)) for k, c in enumerate(found.collapses)],
+            "collapses": [
+                (*self._pairs([(c.plus, c.minus)])[0], shorts.get(k, -1)) for k, c in enumerate(found.collapses)
+            ],
             "said": [
                 (s.message.kind, s.message.text, len(s.arguments), s.message.line, s.active.level == 2)
                 for s in found.said

@@ -13,8 +13,10 @@ condition holds live in the region of that condition; a `phi` is one value on on
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from hearthline.core.models.veriloga.functions import FUNCTIONS, INF
 
@@ -129,9 +131,11 @@ class Limited:
 
 
 class Graph:
-    """Makes nodes. `current` is the region that new values of level 2 go to."""
+    """Makes nodes. `current` is the region that new values of level 2 go to; `joined` are terminals that the
+    solver takes for another one; to the text they are two, so that `ddx` can tell them apart."""
 
-    def __init__(self):
+    def __init__(self, joined: Mapping[int, int] = MappingProxyType({})):
+        self.joined = joined
         self.setup, self.top = Region(), Region()
         self.current = self.top
         self.seeds: list[Probe | Limited] = []
