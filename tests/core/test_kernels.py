@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from hearthline.core.circuit.netlist import Card, Element, Netlist
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.newton import VALUE_PLACE
 from hearthline.core.engine.system import System, lower
+from hearthline.core.engine.worker import VALUE_PLACE
 from hearthline.core.expression import Expression
 from hearthline.core.models.signature import (
     CAPACITY0,

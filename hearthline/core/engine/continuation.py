@@ -10,33 +10,37 @@ import math
 import numba as nb
 import numpy as np
 
-from hearthline.core.engine.newton import HELPER, NO_CONVERGENCE, SOLVED, STOPPED, newton
+from hearthline.core.engine.newton import NO_CONVERGENCE, SOLVED, STOPPED, newton
 from hearthline.core.engine.outcome import Helper
-from hearthline.core.models.signature import OPTIONS, SCALE, START, START_MODE
+from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.worker import HELPER
+from hearthline.core.models.signature import OPTIONS, SCALE, START, START_MODE, TRUST
 
 GMIN_STEPPING, SOURCE_STEPPING = int(Helper.GMIN_STEPPING), int(Helper.SOURCE_STEPPING)
-GMIN_LEFT = int(Helper.GMIN_LEFT)
+PSEUDO_TRANSIENT, GMIN_LEFT = int(Helper.PSEUDO_TRANSIENT), int(Helper.GMIN_LEFT)
 FIRST_SHUNT, LEAST_SHUNT = 1e-2, 1e-12
 """Conductance from every net to ground [S] at which gmin stepping begins, and the last before it is taken away."""
+PSEUDO_STEPS = 400
+"""How often pseudo-transient may step in time."""
 
 
 @nb.njit(**OPTIONS)
-def step_gmin(circuit, state, shunt):
+def step_gmin(worker, shunt):
     """Solves with a large conductance to ground and takes it away bit by bit, in smaller bits where that fails.
 
     Ends at `shunt`; where only 1e-12 S could be reached, that stays and the counters say so.
     """
-    x, memory, setting = state.x, state.memory, state.setting
-    good, good_memory = np.zeros_like(x), np.zeros_like(memory)
-    x[:] = 0.0
+    x, memory, setting = worker.x, worker.memory, worker.setting
+    good, good_memory = np.zeros(worker.size), np.zeros(worker.memory_count)
+    put(x, 0.0, worker.size)
     setting[START_MODE] = START
     now, factor, reached = FIRST_SHUNT, 10.0, 0.0
     while True:
-        outcome = newton(circuit, state, now)
+        outcome = newton(worker, now, 0.0)
         if outcome == STOPPED:
             return outcome
         if outcome == SOLVED:
-            good[:], good_memory[:] = x, memory
+            _save(worker, good, good_memory)
             reached = now
             if now <= shunt:
                 return SOLVED
@@ -46,30 +50,43 @@ def step_gmin(circuit, state, shunt):
         else:
             if reached == 0.0 or factor < 1.05:
                 return outcome
-            x[:], memory[:] = good, good_memory
+            _restore(worker, good, good_memory)
             factor = math.sqrt(factor)
         now = max(reached / factor if reached > 0.0 else now, LEAST_SHUNT, shunt)
-    outcome = newton(circuit, state, shunt)
+    outcome = newton(worker, shunt, 0.0)
     if outcome != SOLVED and outcome != STOPPED:
-        x[:], memory[:] = good, good_memory
-        state.counters[HELPER] = GMIN_LEFT
+        copy(x, pointer(good, 0), worker.size)
+        copy(memory, pointer(good_memory, 0), worker.memory_count)
+        worker.counters[HELPER] = GMIN_LEFT
         return SOLVED
     return outcome
 
 
 @nb.njit(**OPTIONS)
-def step_sources(circuit, state, shunt):
-    """Solves with all independent sources off and brings them up bit by bit."""
-    x, memory, setting = state.x, state.memory, state.setting
-    good, good_memory = np.zeros_like(x), np.zeros_like(memory)
-    x[:] = 0.0
+def _save(worker, good, good_memory):
+    copy(pointer(good, 0), worker.x, worker.size)
+    copy(pointer(good_memory, 0), worker.memory, worker.memory_count)
+
+
+@nb.njit(**OPTIONS)
+def _restore(worker, good, good_memory):
+    copy(worker.x, pointer(good, 0), worker.size)
+    copy(worker.memory, pointer(good_memory, 0), worker.memory_count)
+
+
+@nb.njit(**OPTIONS)
+def step_sources(worker, shunt):
+    """Raises all independent sources from zero, in steps that adapt."""
+    x, setting = worker.x, worker.setting
+    good, good_memory = np.zeros(worker.size), np.zeros(worker.memory_count)
+    put(x, 0.0, worker.size)
     setting[START_MODE], setting[SCALE] = START, 0.0
     reached, step = -1.0, 0.1
     outcome = NO_CONVERGENCE
     while True:
-        outcome = newton(circuit, state, shunt)
+        outcome = newton(worker, shunt, 0.0)
         if outcome == SOLVED:
-            good[:], good_memory[:] = x, memory
+            _save(worker, good, good_memory)
             reached = setting[SCALE]
             if reached >= 1.0:
                 break
@@ -77,7 +94,7 @@ def step_sources(circuit, state, shunt):
         elif outcome == STOPPED or reached < 0.0 or step < 1e-4:
             break
         else:
-            x[:], memory[:] = good, good_memory
+            _restore(worker, good, good_memory)
             step *= 0.3
         setting[SCALE] = min(1.0, max(reached, 0.0) + step)
     setting[SCALE] = 1.0
@@ -85,15 +102,62 @@ def step_sources(circuit, state, shunt):
 
 
 @nb.njit(**OPTIONS)
-def find_start(circuit, state, shunt):
-    """The operating point with no neighbour to start from: plain Newton from x, gmin stepping, source stepping."""
-    state.setting[SCALE], state.counters[HELPER] = 1.0, 0
-    outcome = newton(circuit, state, shunt)
+def pseudo_transient(worker, shunt):
+    """Follows the circuit from nothing to rest with a capacitor at every net, in steps that grow (Kelley and Keyes 1998).
+
+    Each step is `(x - anchor)·conductance` at every net, anchored at the step before; the conductance falls as it settles.
+    """
+    x, setting = worker.x, worker.setting
+    good, good_memory = np.zeros(worker.size), np.zeros(worker.memory_count)
+    put(x, 0.0, worker.size)
+    setting[START_MODE] = START
+    conductance, outcome = 1.0, NO_CONVERGENCE
+    for _ in range(PSEUDO_STEPS):
+        outcome = newton(worker, conductance, 0.0)
+        if outcome == STOPPED:
+            break
+        if outcome == SOLVED:
+            _save(worker, good, good_memory)
+            if conductance <= LEAST_SHUNT:
+                break
+            conductance *= 0.3
+        else:
+            _restore(worker, good, good_memory)
+            setting[START_MODE] = TRUST
+            conductance *= 8.0
+            if conductance > 1e6:
+                break
+        copy(worker.anchor, pointer(good, 0), worker.size)
+    put(worker.anchor, 0.0, worker.size)
+    if outcome != SOLVED:
+        return outcome
+    return newton(worker, shunt, 0.0)
+
+
+@nb.njit(**OPTIONS)
+def find_start(worker, shunt):
+    """The operating point with no neighbour to start from: plain Newton from x, then each help in turn."""
+    worker.setting[SCALE], worker.counters[HELPER] = 1.0, 0
+    outcome = newton(worker, shunt, 0.0)
     if outcome == SOLVED or outcome == STOPPED:
         return outcome
-    state.counters[HELPER] = GMIN_STEPPING
-    outcome = step_gmin(circuit, state, shunt)
-    if outcome == SOLVED or outcome == STOPPED:
+    worker.counters[HELPER] = GMIN_STEPPING
+    outcome = step_gmin(worker, shunt)
+    if (outcome == SOLVED and worker.counters[HELPER] != GMIN_LEFT) or outcome == STOPPED:
         return outcome
-    state.counters[HELPER] = SOURCE_STEPPING
-    return step_sources(circuit, state, shunt)
+    leftover = outcome == SOLVED
+    good, good_memory = np.zeros(worker.size), np.zeros(worker.memory_count)
+    _save(worker, good, good_memory)
+    for helper in (SOURCE_STEPPING, PSEUDO_TRANSIENT):
+        worker.counters[HELPER] = helper
+        outcome = step_sources(worker, shunt) if helper == SOURCE_STEPPING else pseudo_transient(worker, shunt)
+        if outcome == SOLVED or outcome == STOPPED:
+            return outcome
+    if leftover:
+        _restore(worker, good, good_memory)
+        worker.counters[HELPER] = GMIN_LEFT
+        return SOLVED
+    # once more without help: what moves then tells a person more than where a help gave up
+    put(worker.x, 0.0, worker.size)
+    worker.setting[START_MODE], worker.counters[HELPER] = START, 0
+    return newton(worker, shunt, 0.0)

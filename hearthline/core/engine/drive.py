@@ -8,142 +8,103 @@ from numba import float64, int64
 
 from hearthline.core.engine.continuation import LEAST_SHUNT, find_start
 from hearthline.core.engine.newton import (
-    CHARGE_PLACE,
-    CIRCUIT,
-    COUNTERS,
-    CULPRIT,
-    END_PLACE,
-    FLOW_PLACE,
-    GMIN_LIMIT,
-    HELPER,
-    ITERATION_COUNT,
-    LAST_COLUMN,
-    MEMORY_PLACE,
-    NOISE_PLACE,
     NOT_A_NUMBER,
-    READOUT_PLACE,
-    SETTING_PLACE,
     SINGULAR,
-    SLOPE_PLACE,
     SOLVED,
     STOPPED,
-    VALUE_PLACE,
-    X_PLACE,
-    State,
+    evaluate,
     newton,
 )  # fmt: skip
 from hearthline.core.engine.outcome import Helper
-from hearthline.core.models.signature import (
-    GMIN,
-    OPTIONS,
-    READOUT,
-    SCALE,
-    SPAN_BYTES,
-    START,
-    START_MODE,
-    STATIC,
-    TRUST,
-    call_kernel,
-)
+from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.worker import CIRCUIT, CULPRIT, HELPER, ITERATION_COUNT, LAST_COLUMN, MEMORY, worker_in
+from hearthline.core.models.signature import OPTIONS, READOUT, START, START_MODE, TRUST
 
 GMIN_LEFT = int(Helper.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 
 
 @nb.njit(**OPTIONS)
-def new_state(circuit, flag, limits):
-    """Fresh arrays for one worker."""
-    at = circuit.places
-    work = np.zeros(at[END_PLACE])
-    work[GMIN], work[SCALE], work[START_MODE], work[STATIC] = limits[GMIN_LIMIT], 1.0, START, 1.0
-    x = work[at[X_PLACE] : at[VALUE_PLACE]]
-    size = x.shape[0]
-    flat = np.zeros(size * size)
-    return State(
-        work, work.ctypes.data, work[at[SETTING_PLACE] : at[X_PLACE]], x, work[at[VALUE_PLACE] : at[MEMORY_PLACE]],
-        work[at[MEMORY_PLACE] : at[FLOW_PLACE]], work[at[FLOW_PLACE] : at[SLOPE_PLACE]],
-        work[at[SLOPE_PLACE] : at[CHARGE_PLACE]], work[at[READOUT_PLACE] : at[NOISE_PLACE]],
-        flat, flat.reshape((size, size)), np.zeros(size), np.zeros(COUNTERS, np.int64), flag, limits,
-    )  # fmt: skip
-
-
-@nb.njit(inline="always", **OPTIONS)
-def next_point(circuit, state, shunt):
+def next_point(worker, shunt):
     """Solves from the neighbour's solution in x, and from nothing where that fails."""
-    outcome = newton(circuit, state, shunt)
+    outcome = newton(worker, shunt, 0.0)
     if outcome == SOLVED or outcome == STOPPED:
         return outcome
-    state.x[:] = 0.0
-    state.setting[START_MODE] = START
-    return find_start(circuit, state, shunt)
+    put(worker.x, 0.0, worker.size)
+    worker.setting[START_MODE] = START
+    return find_start(worker, shunt)
 
 
-@nb.njit(inline="always", **OPTIONS)
-def keep(circuit, state, unknowns, readouts, kept, kept_readouts):
+@nb.njit(**OPTIONS)
+def keep(worker, unknowns, readouts, kept, kept_readouts):
     """Copies the watched unknowns and operating-point variables of the solution in x."""
     for j in range(unknowns.shape[0]):
-        kept[j] = state.x[unknowns[j]]
+        kept[j] = worker.x[unknowns[j]]
     if readouts.shape[0] == 0:
         return
-    for g in range(circuit.kernels.shape[0]):
-        span = circuit.span_address + g * SPAN_BYTES
-        call_kernel(circuit.kernels[g], READOUT, span, circuit.node_address, state.address)
+    evaluate(worker, READOUT)
     for j in range(readouts.shape[0]):
-        kept_readouts[j] = state.readout[readouts[j]]
+        kept_readouts[j] = worker.readout[readouts[j]]
+
+
+@nb.njit(**OPTIONS)
+def note_failure(worker, outcome, moved):
+    """Writes down what moved last, or the unknowns where a device gave no number; gives back 1 + that flow, or 0."""
+    culprit = worker.counters[CULPRIT] if outcome == NOT_A_NUMBER else 0
+    copy(pointer(moved, 0), worker.x if culprit > 0 else worker.step, worker.size)
+    if outcome == SINGULAR:
+        moved[:] = 0.0
+        moved[worker.counters[LAST_COLUMN]] = 1.0
+    return culprit
 
 
 @nb.njit(
-    nb.void(CIRCUIT, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, _I, _I, int64, _F),
+    nb.void(CIRCUIT, MEMORY, _M, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, _I, _I, int64, _F),
     **OPTIONS,
 )
 def run_lanes(
-    circuit, values, guesses, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
+    circuit, memory, values, guesses, held, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
     moved, culprits, iterations, progress, flag, share, limits,
 ):  # fmt: skip
     """Solves the given lanes one after the other and writes into the arrays of all lanes.
 
-    values (lanes, values); guesses (lanes, unknowns + 1); swept: indices into values that take sweep[lane, point];
-    kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
+    values (lanes, values); guesses (lanes, unknowns + 1); held (lanes, held nets); swept: indices into values that take
+    sweep[lane, point]; kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
     helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure, or the unknowns where a
     device gave no number, and culprits (lanes,) 1 + the flow that it was, or 0; iterations and
     progress (shares,): Newton iterations and points done; flag (1,): not 0 to stop all workers.
     """
-    size = guesses.shape[1]
-    state = new_state(circuit, flag, limits)
+    worker = worker_in(circuit, memory, flag, limits)
+    size = worker.size
     neighbour = np.zeros(size)
     has_neighbour = False
     for lane in lanes:
-        state.values[:] = values[lane]
-        state.x[:] = neighbour if has_neighbour else guesses[lane]
-        state.setting[START_MODE] = TRUST if has_neighbour or np.any(guesses[lane] != 0.0) else START
+        copy(worker.values, pointer(values[lane], 0), worker.value_count)
+        copy(worker.held_at, pointer(held[lane], 0), worker.held_count)
+        copy(worker.x, pointer(neighbour if has_neighbour else guesses[lane], 0), size)
+        worker.setting[START_MODE] = TRUST if has_neighbour or np.any(guesses[lane] != 0.0) else START
         fresh, shunt = not has_neighbour, 0.0
         for point in range(sweep.shape[1]):
             for j in range(swept.shape[0]):
-                state.values[swept[j]] = sweep[lane, point]
-            outcome = find_start(circuit, state, shunt) if fresh else next_point(circuit, state, shunt)
+                worker.values[swept[j]] = sweep[lane, point]
+            outcome = find_start(worker, shunt) if fresh else next_point(worker, shunt)
             outcomes[lane, point] = outcome
             if outcome == STOPPED:
-                iterations[share] += state.counters[ITERATION_COUNT]
+                iterations[share] += worker.counters[ITERATION_COUNT]
                 return
             progress[share] += 1
             fresh = outcome != SOLVED
             if fresh:
-                moved[lane] = state.step
-                culprits[lane] = state.counters[CULPRIT] if outcome == NOT_A_NUMBER else 0
-                if culprits[lane] > 0:
-                    moved[lane] = state.x
-                if outcome == SINGULAR:
-                    moved[lane, :] = 0.0
-                    moved[lane, state.counters[LAST_COLUMN]] = 1.0
-                state.x[:] = 0.0
-                state.setting[START_MODE] = START
+                culprits[lane] = note_failure(worker, outcome, moved[lane])
+                put(worker.x, 0.0, size)
+                worker.setting[START_MODE] = START
                 continue
-            helpers[lane] = max(helpers[lane], state.counters[HELPER])
-            if state.counters[HELPER] == GMIN_LEFT:
+            helpers[lane] = max(helpers[lane], worker.counters[HELPER])
+            if worker.counters[HELPER] == GMIN_LEFT:
                 shunt = LEAST_SHUNT
-            state.counters[HELPER] = 0
-            keep(circuit, state, unknowns, readouts, kept[lane, point], kept_readouts[lane, point])
+            worker.counters[HELPER] = 0
+            keep(worker, unknowns, readouts, kept[lane, point], kept_readouts[lane, point])
             if point == 0:
-                neighbour[:] = state.x
+                copy(pointer(neighbour, 0), worker.x, size)
                 has_neighbour = True
-    iterations[share] += state.counters[ITERATION_COUNT]
+    iterations[share] += worker.counters[ITERATION_COUNT]

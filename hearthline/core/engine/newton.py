@@ -1,117 +1,100 @@
 """Newton's method on one lane, compiled.
 
-F(x) = 0 with F the sum of all flows into each net and the branch equations; each kernel's tangents fill the matrix.
-The state of an attempt is in the arrays handed in, so that nothing is remembered between runs.
+F(x) = f(x) + a·q(x) - history = 0 with f the sum of all flows into each net and the branch equations and q the charges;
+at direct current a is 0. Each kernel's tangents fill the matrix. The state of an attempt is in the worker, so that
+nothing is remembered between runs.
 """
 
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numba as nb
-from numba import float64, int32, int64
+import numpy as np
 
-from hearthline.core.engine import dense
+from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.outcome import Outcome
-from hearthline.core.models.signature import FLOW, LIMIT, OPTIONS, SPAN_BYTES, START_MODE, call_kernel
-
-RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
-"""Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
+from hearthline.core.engine.worker import (
+    ABSTOL,
+    CULPRIT,
+    ITERATION_COUNT,
+    ITERATIONS,
+    LAST_COLUMN,
+    RELTOL,
+    VNTOL,
+)  # fmt: skip
+from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, OPTIONS, SPAN_BYTES, START_MODE, call_kernel
 
 ROUNDING = 1e-14
 """Share of the largest current under which a step of a branch current means nothing."""
+
+HOLD = 1e6
+"""Conductance [S] that keeps a net at a voltage while the operating point is sought."""
 
 FREE_TURNS, WIDE_STEP, SHORT_STEP = 6, 0.5, 0.15
 """Iterations that may go as far as they like, and the voltages [V] that later ones may go at a time: first wide, then short.
 A chain of steep stages swings from side to side otherwise."""
 
-ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT = range(4)
-COUNTERS = 4
-"""What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one."""
-
 SOLVED, NO_CONVERGENCE = int(Outcome.SOLVED), int(Outcome.NO_CONVERGENCE)
 SINGULAR, NOT_A_NUMBER, STOPPED = int(Outcome.SINGULAR), int(Outcome.NOT_A_NUMBER), int(Outcome.STOPPED)
+TOO_FULL = int(Outcome.TOO_FULL)
 
 
-class Circuit(NamedTuple):
-    """What all lanes share: addresses of the kernels and the span of each, where terminals stand in the work array and in
-    the solution, the slopes' slots in the matrix, the number of nets, where each stretch of the work array begins, and
-    the addresses of `spans` and `nodes`."""
-
-    kernels: object
-    spans: object
-    nodes: object
-    rows: object
-    slots: object
-    nets: object
-    places: object
-    span_address: object
-    node_address: object
-
-
-class State(NamedTuple):
-    """What one worker changes as it goes: its work array and the address of it, and views of its stretches by name; the
-    matrix, and the same memory as `flat`; the right side in `step`, which ends as the last Newton step."""
-
-    work: object
-    address: object
-    setting: object
-    x: object
-    values: object
-    memory: object
-    flow: object
-    slope: object
-    readout: object
-    flat: object
-    matrix: object
-    step: object
-    counters: object
-    flag: object
-    limits: object
-
-
-SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITY_PLACE = range(8)
-READOUT_PLACE, NOISE_PLACE, END_PLACE = 8, 9, 10
-"""Entries of `places`."""
-
-_F, _M, _I, _N = float64[::1], float64[:, ::1], int64[::1], int32[::1]
-CIRCUIT = nb.types.NamedTuple((_I, int64[:, ::1], _N, _N, _I, int64, _I, int64, int64), Circuit)
-
-
-@nb.njit(inline="always", **OPTIONS)
-def assemble(circuit, state):
-    """Evaluates every kernel at x into the matrix and the step's right side; returns how many instances were limited.
-
-    Inlined, because handing over two dozen arrays takes as long as the work.
-    """
+@nb.njit(**OPTIONS)
+def evaluate(worker, wants):
+    """Calls every kernel at x; returns how many instances were limited."""
     limited = 0
-    for g in range(circuit.kernels.shape[0]):
-        span = circuit.span_address + g * SPAN_BYTES
-        limited += call_kernel(circuit.kernels[g], FLOW, span, circuit.node_address, state.address)
-    right, flat, rows, flow = state.step, state.flat, circuit.rows, state.flow
-    slots, slope = circuit.slots, state.slope
-    for j in range(right.shape[0]):
-        right[j] = 0.0
-    for j in range(flat.shape[0]):
-        flat[j] = 0.0
-    for j in range(rows.shape[0]):
-        right[rows[j]] += flow[j]
-    for j in range(slots.shape[0]):
-        flat[slots[j]] += slope[j]
+    for g in range(worker.groups):
+        limited += call_kernel(worker.kernels[g], wants, worker.spans + g * SPAN_BYTES, worker.nodes, worker.work)
     return limited
 
 
-@nb.njit(inline="always", **OPTIONS)
-def largest_flow(state):
-    """The largest current anywhere: branch currents cannot be known better than its rounding."""
+@nb.njit(**OPTIONS)
+def assemble(worker, per_second):
+    """Puts what the kernels gave into the matrix and the step's right side; returns the largest current [A]."""
+    right, matrix, flow, rows = worker.step, worker.matrix, worker.flow, worker.rows
+    for j in range(worker.size):
+        right[j] = 0.0
+    for j in range(worker.entries):
+        matrix[j] = 0.0
     largest = 0.0
-    for j in range(state.flow.shape[0]):
-        largest = max(largest, abs(state.flow[j]))
+    for j in range(np.uint64(worker.flows)):
+        right[rows[j]] += flow[j]
+        largest = max(largest, abs(flow[j]))
+    slots, slope = worker.slots, worker.slope
+    for j in range(np.uint64(worker.slopes)):
+        matrix[slots[j]] += slope[j]
+    if per_second != 0.0:
+        charge, capacity, capacity_slots, history = (
+            worker.charge,
+            worker.capacity,
+            worker.capacity_slots,
+            worker.history,
+        )
+        for j in range(np.uint64(worker.flows)):
+            right[rows[j]] += per_second * charge[j]
+        for j in range(np.uint64(worker.capacities)):
+            matrix[capacity_slots[j]] += per_second * capacity[j]
+        for j in range(worker.size):
+            right[j] -= history[j]
     return largest
 
 
-@nb.njit(inline="always", **OPTIONS)
+@nb.njit(**OPTIONS)
+def add_helpers(worker, shunt):
+    """A conductance `shunt` [S] from every net to its anchor, and whatever holds nets at given voltages."""
+    right, matrix, x = worker.step, worker.matrix, worker.x
+    if shunt != 0.0:
+        for i in range(1, worker.nets + 1):
+            matrix[worker.diagonal[i]] += shunt
+            right[i] += shunt * (x[i] - worker.anchor[i])
+    for k in range(worker.held_count):
+        i = np.int64(worker.held[k])
+        matrix[worker.diagonal[i]] += HOLD
+        right[i] += HOLD * (x[i] - worker.held_at[k])
+
+
+@nb.njit(**OPTIONS)
 def shorten(step, x, nets, turn):
     """Keeps the steps of voltages short, where long ones have led in circles; whether any was shortened."""
     most, shortened = (WIDE_STEP if turn < 3 * FREE_TURNS else SHORT_STEP), False
@@ -124,55 +107,60 @@ def shorten(step, x, nets, turn):
 
 
 @nb.njit(**OPTIONS)
-def find_culprit(state):
+def find_culprit(worker):
     """Whether a device gave a value that is not a number; which flow that is goes into the counters."""
-    for j in range(state.flow.shape[0]):
-        if not math.isfinite(state.flow[j]):
-            state.counters[CULPRIT] = j + 1
+    worker.counters[CULPRIT] = 0
+    for j in range(worker.flows):
+        if not math.isfinite(worker.flow[j]):
+            worker.counters[CULPRIT] = j + 1
             return True
-    for j in range(state.slope.shape[0]):
-        if not math.isfinite(state.slope[j]):
-            state.counters[CULPRIT] = 0
-            return True
-    return False
+    return not all_finite(worker.slope, worker.slopes)
 
 
 @nb.njit(**OPTIONS)
-def newton(circuit, state, shunt):
-    """Iterates x to the solution, with a conductance `shunt` [S] from every net to ground. Returns an Outcome.
+def all_finite(vector, size):
+    """Whether all of it are numbers."""
+    finite = True
+    for i in range(size):
+        finite = finite and math.isfinite(vector[i])
+    return finite
+
+
+@nb.njit(**OPTIONS)
+def newton(worker, shunt, per_second):
+    """Iterates x to the solution, with a conductance `shunt` [S] from every net to its anchor. Returns an Outcome.
 
     Converged when nothing was limited and no unknown moved by more than its tolerance; the last step of a quadratic
     method leaves an error far below it.
     """
-    x, step, matrix, limits, counters = state.x, state.step, state.matrix, state.limits, state.counters
-    size = x.shape[0]
+    x, step, limits, counters, size = worker.x, worker.step, worker.limits, worker.counters, worker.size
+    wants = FLOW if per_second == 0.0 else FLOW | CHARGE
     for turn in range(int(limits[ITERATIONS])):
-        if state.flag[0] != 0:
+        if worker.flag[0] != 0:
             return STOPPED
         counters[ITERATION_COUNT] += 1
-        limited = assemble(circuit, state)
-        for i in range(1, circuit.nets + 1):
-            matrix[i, i] += shunt
-            step[i] += shunt * x[i]
-        column = dense.solve(matrix, step, size)
-        finite = True
-        for i in range(1, size):
-            finite = finite and math.isfinite(step[i])
-        if column != 0 or not finite:
-            counters[LAST_COLUMN], counters[CULPRIT] = column, 0
-            bad = find_culprit(state)
-            return NOT_A_NUMBER if bad or column == 0 else SINGULAR
+        limited = evaluate(worker, wants)
+        largest = assemble(worker, per_second)
+        add_helpers(worker, shunt)
+        done = sparse.fill(worker.lu, worker.matrix)
+        if done == sparse.FULL:
+            return TOO_FULL
+        if done == sparse.GOOD:
+            sparse.solve(worker.lu, step)
+        if done != sparse.GOOD or not all_finite(step, size):
+            counters[LAST_COLUMN] = done
+            return NOT_A_NUMBER if find_culprit(worker) or done == sparse.GOOD else SINGULAR
         settled = limited == 0
-        rounding = ROUNDING * largest_flow(state)
-        if turn >= FREE_TURNS and shorten(step, x, circuit.nets, turn):
+        rounding = ROUNDING * largest
+        if turn >= FREE_TURNS and shorten(step, x, worker.nets, turn):
             settled = False
         for i in range(1, size):
             after = x[i] - step[i]
-            least = limits[VNTOL] if i <= circuit.nets else limits[ABSTOL] + rounding
+            least = limits[VNTOL] if i <= worker.nets else limits[ABSTOL] + rounding
             if abs(step[i]) > limits[RELTOL] * max(abs(after), abs(x[i])) + least:
                 settled = False
             x[i] = after
-        state.setting[START_MODE] = LIMIT
+        worker.setting[START_MODE] = LIMIT
         if settled:
             return SOLVED
     return NO_CONVERGENCE

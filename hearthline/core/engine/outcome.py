@@ -14,6 +14,8 @@ class Outcome(IntEnum):
     SINGULAR = 3
     NOT_A_NUMBER = 4
     STOPPED = 5
+    TOO_FULL = 6
+    TIME_STEP = 7
 
     @property
     def sentence(self) -> str:
@@ -24,12 +26,15 @@ class Outcome(IntEnum):
 _SENTENCES = {
     Outcome.SOLVED: "solved",
     Outcome.NOT_RUN: "not run",
-    Outcome.NO_CONVERGENCE: "Newton's method did not settle, nor did raising gmin or the sources step by step; "
+    Outcome.NO_CONVERGENCE: "Newton's method did not settle, nor did gmin stepping, source stepping or pseudo-transient; "
     "look at the nets that moved last, or give a starting voltage with .nodeset",
     Outcome.SINGULAR: "the equations have no single solution; look for a net that nothing holds, "
     "or sources that contradict each other",
     Outcome.NOT_A_NUMBER: "a device gave a value that is not a number; look at the sizes and model of the parts named",
     Outcome.STOPPED: "stopped",
+    Outcome.TOO_FULL: "the factors of the matrix need too much memory; too many parts hang on the same nets",
+    Outcome.TIME_STEP: "the time step has become too small; look for a step without a rise time or a device that jumps, "
+    "or loosen .options reltol",
 }
 
 
@@ -39,7 +44,8 @@ class Helper(IntEnum):
     NONE = 0
     GMIN_STEPPING = 1
     SOURCE_STEPPING = 2
-    GMIN_LEFT = 3
+    PSEUDO_TRANSIENT = 3
+    GMIN_LEFT = 4
 
     @property
     def sentence(self) -> str:
@@ -48,5 +54,6 @@ class Helper(IntEnum):
             Helper.NONE: "plain Newton",
             Helper.GMIN_STEPPING: "gmin stepping",
             Helper.SOURCE_STEPPING: "source stepping",
+            Helper.PSEUDO_TRANSIENT: "pseudo-transient",
             Helper.GMIN_LEFT: "1e-12 S left from every net to ground",
         }[self]

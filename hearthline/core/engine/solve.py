@@ -15,6 +15,7 @@ from hearthline.core.engine.drive import run_lanes
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.outcome import Helper, Outcome
 from hearthline.core.engine.system import System
+from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import ConvergenceError
 
 FEW_LANES, LANES_A_SHARE, MOST_SHARES = 16, 4, 256
@@ -166,14 +167,16 @@ def _run(system, sweep, tolerances, solution, shares, counts, job) -> None:
     lanes, points = solution.outcomes.shape
     table = np.array(np.broadcast_to(np.atleast_2d(sweep.points), (lanes, points)), float, order="C")
     limits, watched = tolerances.array(), solution.unknowns + 1
+    pattern, circuit = system.static
+    held = np.zeros((lanes, 0))
     swept = np.array([system.source_slots[name] for name in sweep.sources], np.int64)
 
     def work(task: tuple[int, np.ndarray]) -> None:
         share, chunk = task
         run_lanes(
-            system.new_circuit(), system.values, system.guesses, chunk, swept, table, watched, solution.variables,
-            solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved, solution.culprits, counts,
-            job.progress, job.flag, share, limits.copy(),
+            circuit, new_memory(circuit, pattern), system.values, system.guesses, held, chunk, swept, table, watched,
+            solution.variables, solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved,
+            solution.culprits, counts, job.progress, job.flag, share, limits.copy(),
         )  # fmt: skip
 
     if len(shares) == 1:

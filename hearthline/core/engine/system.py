@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -16,8 +16,9 @@ from hearthline.core.engine.devices.kind import DeviceKind, complain
 from hearthline.core.engine.devices.module import ModuleKind
 from hearthline.core.engine.items import Item, Items
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.newton import NOISE_PLACE, VALUE_PLACE, Circuit
+from hearthline.core.engine.linear.pattern import Pattern, pattern_of
 from hearthline.core.engine.parameters import Environment
+from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import COUNT, SETTINGS
@@ -56,6 +57,13 @@ class Unknown:
         return f"{self.kind}({self.name})" if self.kind else self.name
 
 
+class Matrix(NamedTuple):
+    """The pattern of a circuit's matrix, and the circuit as compiled code takes it."""
+
+    pattern: Pattern
+    circuit: Circuit
+
+
 @dataclass(frozen=True)
 class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
@@ -86,14 +94,26 @@ class System:
     messages: tuple[str, ...] = ()
     modules: Mapping[str, Module] = field(default_factory=dict)
 
-    def new_circuit(self) -> Circuit:
-        """What compiled code takes; one for each worker, because counting references to shared arrays costs time."""
-        kernels = np.array([kernel.address for kernel in self.kernels], np.int64)
-        spans, nodes, slots = self.spans.copy(), self.nodes + np.int32(SETTINGS), self.slots.copy()
-        return Circuit(
-            kernels, spans, nodes, self.nodes.copy(), slots, self.net_count, self.places.copy(),
-            spans.ctypes.data, nodes.ctypes.data,
+    @cached_property
+    def static(self) -> Matrix:
+        """The matrix of direct current: slopes of flows alone."""
+        return self._matrix(np.zeros(0, np.int64))
+
+    @cached_property
+    def dynamic(self) -> Matrix:
+        """The matrix of everything else: charges count too."""
+        return self._matrix(self.capacity_slots)
+
+    def _matrix(self, capacity_slots: np.ndarray) -> Matrix:
+        size = len(self.unknowns)
+        diagonal = np.arange(self.net_count + 1) * (size + 2)
+        pattern, (slots, capacities, places) = pattern_of(size, self.slots, capacity_slots, diagonal)
+        circuit = Circuit(
+            np.array([kernel.address for kernel in self.kernels], np.int64), self.spans.ravel(),
+            self.nodes + np.int32(SETTINGS), self.nodes.astype(np.uint32), slots.astype(np.uint32),
+            capacities.astype(np.uint32), places.astype(np.uint32), self.places, self.net_count,
         )  # fmt: skip
+        return Matrix(pattern, circuit)
 
     @property
     def hidden(self) -> list[int]:

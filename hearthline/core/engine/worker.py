@@ -1,0 +1,137 @@
+"""What one worker computes with: the circuit that all share, memory of its own, and addresses of both for compiled code."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numba as nb
+import numpy as np
+from numba import float64, int32, int64, uint32
+
+from hearthline.core.engine.linear.sparse import LuRoom, lu_in, lu_room
+from hearthline.core.engine.pointers import pointer
+from hearthline.core.models.signature import GMIN, OPTIONS, SCALE, START, START_MODE, STATIC
+
+RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
+"""Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
+
+ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT = range(4)
+COUNTERS = 4
+"""What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one."""
+
+SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITY_PLACE = range(8)
+READOUT_PLACE, NOISE_PLACE, END_PLACE = 8, 9, 10
+"""Entries of `places`."""
+
+VECTORS = 4
+"""Vectors of all unknowns that a worker has beside the solution: step, history, anchor, and one to try things."""
+
+
+class Circuit(NamedTuple):
+    """What all lanes share, as arrays: addresses of the kernels and the span of each, where terminals stand in the work
+    array and in a solution, where slopes and capacities go in the matrix's values, where the diagonal of each net is
+    (first that of ground, which is none), where each stretch of the work array begins, and the number of nets."""
+
+    kernels: np.ndarray
+    spans: np.ndarray
+    nodes: np.ndarray
+    rows: np.ndarray
+    slots: np.ndarray
+    capacity_slots: np.ndarray
+    diagonal: np.ndarray
+    places: np.ndarray
+    nets: int
+
+
+class Memory(NamedTuple):
+    """A worker's own arrays; Python holds them. `held` are unknowns that are kept at
+    `held_at` [V]."""
+
+    work: np.ndarray
+    matrix: np.ndarray
+    vectors: np.ndarray
+    counters: np.ndarray
+    held: np.ndarray
+    held_at: np.ndarray
+    lu: LuRoom
+
+
+class Worker(NamedTuple):
+    """Addresses of everything, and how much there is of it. See `signature` for the stretches of the work array."""
+
+    groups: object
+    size: object
+    nets: object
+    flows: object
+    slopes: object
+    capacities: object
+    value_count: object
+    memory_count: object
+    entries: object
+    kernels: object
+    spans: object
+    nodes: object
+    rows: object
+    slots: object
+    capacity_slots: object
+    diagonal: object
+    work: object
+    setting: object
+    x: object
+    values: object
+    memory: object
+    flow: object
+    slope: object
+    charge: object
+    capacity: object
+    readout: object
+    noise: object
+    matrix: object
+    step: object
+    history: object
+    anchor: object
+    spare: object
+    counters: object
+    held_count: object
+    held: object
+    held_at: object
+    flag: object
+    limits: object
+    lu: object
+
+
+_F, _I, _N, _U = float64[::1], int64[::1], int32[::1], uint32[::1]
+CIRCUIT = nb.types.NamedTuple((_I, _I, _N, _U, _U, _U, _U, _I, int64), Circuit)
+MEMORY = nb.types.NamedTuple(
+    (_F, _F, _F, _I, _U, _F, nb.types.NamedTuple((int64, int64, int64, _U, _I, _F), LuRoom)), Memory
+)
+
+
+def new_memory(circuit: Circuit, pattern, held: np.ndarray | None = None) -> Memory:
+    """Memory for a worker on a circuit whose matrix has that pattern; `held` are indices of unknowns that are held."""
+    held = np.zeros(0, np.uint32) if held is None else held.astype(np.uint32)
+    return Memory(
+        np.zeros(int(circuit.places[END_PLACE])), np.zeros(len(pattern.rows) + 1),
+        np.zeros(VECTORS * (pattern.size + 1)), np.zeros(COUNTERS, np.int64), held, np.zeros(len(held)), lu_room(pattern),
+    )  # fmt: skip
+
+
+@nb.njit(**OPTIONS)
+def worker_in(circuit, memory, flag, limits):
+    """The worker with that memory; its settings are those of a static analysis that begins."""
+    at, work, kernels = circuit.places, memory.work, circuit.kernels
+    size = at[VALUE_PLACE] - at[X_PLACE]
+    work[GMIN], work[SCALE], work[START_MODE], work[STATIC] = limits[GMIN_LIMIT], 1.0, START, 1.0
+    return Worker(
+        kernels.shape[0], size, circuit.nets, circuit.rows.shape[0], circuit.slots.shape[0],
+        circuit.capacity_slots.shape[0], at[MEMORY_PLACE] - at[VALUE_PLACE], at[FLOW_PLACE] - at[MEMORY_PLACE],
+        memory.matrix.shape[0], pointer(kernels, 0), circuit.spans.ctypes.data, circuit.nodes.ctypes.data,
+        pointer(circuit.rows, 0), pointer(circuit.slots, 0), pointer(circuit.capacity_slots, 0),
+        pointer(circuit.diagonal, 0), work.ctypes.data, pointer(work, at[SETTING_PLACE]), pointer(work, at[X_PLACE]),
+        pointer(work, at[VALUE_PLACE]), pointer(work, at[MEMORY_PLACE]), pointer(work, at[FLOW_PLACE]),
+        pointer(work, at[SLOPE_PLACE]), pointer(work, at[CHARGE_PLACE]), pointer(work, at[CAPACITY_PLACE]),
+        pointer(work, at[READOUT_PLACE]), pointer(work, at[NOISE_PLACE]), pointer(memory.matrix, 0),
+        pointer(memory.vectors, 0), pointer(memory.vectors, size), pointer(memory.vectors, 2 * size),
+        pointer(memory.vectors, 3 * size), pointer(memory.counters, 0), memory.held.shape[0], pointer(memory.held, 0),
+        pointer(memory.held_at, 0), pointer(flag, 0), pointer(limits, 0), lu_in(memory.lu),
+    )  # fmt: skip
