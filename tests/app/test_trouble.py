@@ -96,7 +96,7 @@ def test_a_circuit_that_does_not_solve_says_which_nets_moved(person):
         "",
     )
     person.wait(lambda: person.desk.point.error is not None)
-    assert "moved last: nets vdd, in, out, parts vdd, m2" in card(person)
+    assert "moved last: nets vdd, i9_n, out, parts vdd, m2" in card(person)
     assert person.window.card.button.text() == "Show vdd"
     desk.documents.undo.undo()
     person.wait(lambda: person.desk.point.error is None)

@@ -70,7 +70,7 @@ class Evaluated:
         work[SCALE], work[START_MODE], work[STATIC] = 1.0, TRUST, 1.0
         work[SETTINGS : SETTINGS + len(x)] = x
         work[system.places[VALUE_PLACE] : system.places[VALUE_PLACE + 1]] = system.values[0]
-        assert evaluate(address, wants, span.copy(), system.new_circuit().nodes, work) == 0
+        assert evaluate(address, wants, span.copy(), system.static.circuit.nodes, work) == 0
         kind = system.kinds[group]
         width = kind.width
         self.nodes = system.nodes[span[NODE0] : span[NODE0] + width]

@@ -149,7 +149,9 @@ def newton(worker, shunt, per_second):
             sparse.solve(worker.lu, step)
         if done != sparse.GOOD or not all_finite(step, size):
             counters[LAST_COLUMN] = done
-            return NOT_A_NUMBER if find_culprit(worker) or done == sparse.GOOD else SINGULAR
+            if find_culprit(worker):
+                return NOT_A_NUMBER
+            return NO_CONVERGENCE if done == sparse.GOOD else SINGULAR
         settled = limited == 0
         rounding = ROUNDING * largest
         if turn >= FREE_TURNS and shorten(step, x, worker.nets, turn):
