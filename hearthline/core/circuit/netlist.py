@@ -35,8 +35,17 @@ class Scope:
 
 
 @dataclass(frozen=True)
+class Wave:
+    """The shape of a source over time: `pulse`, `sin`, `exp`, `pwl` or `sffm`, and its numbers in order."""
+
+    kind: str
+    numbers: tuple[Expression, ...]
+
+
+@dataclass(frozen=True)
 class Element:
-    """One primitive part. `nets` in the order of its terminals; `control` names the source whose current controls it."""
+    """One primitive part. `nets` in the order of its terminals; `control` names the source whose current controls it;
+    `initial` is the voltage across it, or the current through an inductor, that a transient may begin with."""
 
     name: str
     kind: str
@@ -46,6 +55,8 @@ class Element:
     scope: Scope = field(default_factory=Scope)
     place: Place = field(default_factory=Place)
     control: str = ""
+    wave: Wave | None = None
+    initial: Expression | None = None
 
 
 @dataclass(frozen=True)
@@ -74,11 +85,13 @@ class Template:
 
 @dataclass(frozen=True)
 class Netlist:
-    """A flat circuit. `root` holds the global parameters, `guesses` starting voltages of nets [V]."""
+    """A flat circuit. `root` holds the global parameters, `guesses` starting voltages of nets [V] for the search of an
+    operating point, `initial` the voltages [V] that a transient begins with."""
 
     elements: tuple[Element, ...]
     root: Scope = field(default_factory=Scope)
     guesses: Mapping[str, Expression] = field(default_factory=dict)
+    initial: Mapping[str, Expression] = field(default_factory=dict)
 
     @property
     def nets(self) -> tuple[str, ...]:

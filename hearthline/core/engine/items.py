@@ -25,6 +25,7 @@ from hearthline.core.engine.devices.module import (
 )
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
+from hearthline.core.engine.transient.waves import NAMES, PWL, Wave
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
@@ -46,6 +47,8 @@ class Item:
     control: str = ""
     unknowns: tuple[str, ...] = ()
     messages: tuple[str, ...] = ()
+    wave: Wave | None = None
+    initial: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -121,7 +124,10 @@ class Items:
             values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
         module, prepared = self._prepare(element, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
-        return Item(element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages)
+        return Item(
+            element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages,
+            initial=self._initial(element),
+        )  # fmt: skip
 
     def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
         """The module as this instance needs it, and the instance."""
@@ -209,7 +215,27 @@ class Items:
         except ValueError as error:
             raise complain(element, str(error)) from None
         own = (element.name,) if kind.branch else ()
-        return Item(element.name, kind, element.nets, np.column_stack(values), element.control, own)
+        table = np.column_stack(values)
+        wave, initial = self._wave(element), self._initial(element)
+        return Item(element.name, kind, element.nets, table, element.control, own, (), wave, initial)
+
+    def _initial(self, element: Element) -> np.ndarray | None:
+        if element.initial is None:
+            return None
+        return as_array(self._expression(element, "ic", element.initial), len(self.lanes))
+
+    def _wave(self, element: Element) -> Wave | None:
+        if element.wave is None:
+            return None
+        numbers = [
+            as_array(self._expression(element, element.wave.kind, n), len(self.lanes)) for n in element.wave.numbers
+        ]
+        kind = NAMES.index(element.wave.kind)
+        if kind == PWL:
+            times = np.array(numbers[::2])
+            if len(numbers) % 2 or (np.diff(times, axis=0) <= 0).any():
+                raise complain(element, "pwl needs pairs of time and value, each time after the one before")
+        return Wave(kind, np.column_stack(numbers))
 
     def _check_numbers(self, element: Element, kind: DeviceKind, numbers: Numbers) -> None:
         for name in kind.needed:

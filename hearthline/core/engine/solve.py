@@ -136,10 +136,12 @@ def solve(
     unknowns: Sequence[int] | None = None,
     variables: Sequence[int] = (),
     job: Job | None = None,
+    hold: bool = False,
 ) -> Solution:
     """Solves `system` in every lane at every point of `sweep`; keeps the given unknowns (None: all) and variables.
 
-    A lane that fails is marked and the others stand. Returns what is there when the job is stopped.
+    `hold` keeps the nets that have an initial voltage there. A lane that fails is marked and the others stand. Returns
+    what is there when the job is stopped.
     """
     job = job or Job()
     lanes, points = len(system.lanes), np.atleast_2d(sweep.points).shape[1]
@@ -159,22 +161,23 @@ def solve(
     job.begin(lanes * points, len(shares))
     counts = np.zeros(len(shares), np.int64)
     begin = time.perf_counter()
-    _run(system, sweep, tolerances, solution, shares, counts, job)
+    _run(system, sweep, tolerances, solution, shares, counts, job, hold)
     return replace(solution, iterations=int(counts.sum()), seconds=time.perf_counter() - begin)
 
 
-def _run(system, sweep, tolerances, solution, shares, counts, job) -> None:
+def _run(system, sweep, tolerances, solution, shares, counts, job, hold) -> None:
     lanes, points = solution.outcomes.shape
     table = np.array(np.broadcast_to(np.atleast_2d(sweep.points), (lanes, points)), float, order="C")
     limits, watched = tolerances.array(), solution.unknowns + 1
     pattern, circuit = system.static
-    held = np.zeros((lanes, 0))
+    held = system.held if hold else system.held[:0]
+    volts = np.ascontiguousarray(system.initial[:, held])
     swept = np.array([system.source_slots[name] for name in sweep.sources], np.int64)
 
     def work(task: tuple[int, np.ndarray]) -> None:
         share, chunk = task
         run_lanes(
-            circuit, new_memory(circuit, pattern), system.values, system.guesses, held, chunk, swept, table, watched,
+            circuit, new_memory(circuit, pattern, held), system.values, system.guesses, volts, chunk, swept, table, watched,
             solution.variables, solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved,
             solution.culprits, counts, job.progress, job.flag, share, limits.copy(),
         )  # fmt: skip

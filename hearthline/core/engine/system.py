@@ -18,8 +18,10 @@ from hearthline.core.engine.items import Item, Items
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear.pattern import Pattern, pattern_of
 from hearthline.core.engine.parameters import Environment
+from hearthline.core.engine.transient.waves import Wave
 from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.errors import CircuitError, ExpressionError
+from hearthline.core.expression import Expression
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import COUNT, SETTINGS
 from hearthline.core.process.models import ModelSet
@@ -72,7 +74,9 @@ class System:
     `capacity_slots` are where slopes of flows and of charges belong in the matrix; `variables[k]` at index k of
     the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the elements in the order of the
     kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages` is what
-    device texts said about their parameters; `modules` the module of each element that is one.
+    device texts said about their parameters; `modules` the module of each element that is one; `waves` the sources that
+    change in time; `initial` (lanes, unknowns + 1) what a transient may begin with, and `held` the unknowns for which it
+    is given by net.
     """
 
     netlist: Netlist
@@ -93,6 +97,9 @@ class System:
     instances: tuple[str, ...]
     messages: tuple[str, ...] = ()
     modules: Mapping[str, Module] = field(default_factory=dict)
+    waves: Mapping[str, Wave] = field(default_factory=dict)
+    initial: np.ndarray = field(default_factory=lambda: np.zeros((0, 0)))
+    held: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int64))
 
     @cached_property
     def static(self) -> Matrix:
@@ -114,6 +121,12 @@ class System:
             capacities.astype(np.uint32), places.astype(np.uint32), self.places, self.net_count,
         )  # fmt: skip
         return Matrix(pattern, circuit)
+
+    @property
+    def capacity_pairs(self) -> tuple[np.ndarray, np.ndarray]:
+        """Row and column of each capacity, with ground as 0."""
+        rows, columns = np.divmod(self.capacity_slots, len(self.unknowns) + 1)
+        return rows.astype(np.uint32), columns.astype(np.uint32)
 
     @property
     def hidden(self) -> list[int]:
@@ -189,6 +202,9 @@ class _Layout:
             tuple(item.name for _, items in self._groups() for item in items),
             tuple(f"{item.name}: {message}" for item in self.items for message in item.messages),
             {item.name: item.kind.module for item in self.items if isinstance(item.kind, ModuleKind)},
+            {item.name: item.wave for item in self.items if item.wave is not None},
+            self._initial(size),
+            np.array([self.index[net] for net in self.netlist.initial if net in self.index], np.int64),
         )  # fmt: skip
 
     def _groups(self) -> list[tuple[DeviceKind | ModuleKind, list[Item]]]:
@@ -220,15 +236,42 @@ class _Layout:
         return np.array(spans, np.int64)
 
     def _guesses(self, size: int) -> np.ndarray:
-        guesses = np.zeros((len(self.lanes), size))
+        return self._voltages(self.netlist.guesses, size)
+
+    def _voltages(self, given: Mapping[str, Expression], size: int) -> np.ndarray:
+        found = np.zeros((len(self.lanes), size))
         environment = Environment(self.lanes.parameters, self.lanes.celsius)
-        for net, expression in self.netlist.guesses.items():
-            if net in self.index:
-                try:
-                    guesses[:, self.index[net]] = environment.value(expression, self.netlist.root)
-                except ExpressionError as error:
-                    raise CircuitError(f"starting voltage of net {net}: {error}", net=net) from None
-        return guesses
+        for net, expression in given.items():
+            if net not in self.index:
+                raise CircuitError(f"a starting voltage is given for net {net}, and there is no such net", net=net)
+            try:
+                found[:, self.index[net]] = environment.value(expression, self.netlist.root)
+            except ExpressionError as error:
+                raise CircuitError(f"starting voltage of net {net}: {error}", net=net) from None
+        found[:, 0] = 0.0
+        return found
+
+    def _initial(self, size: int) -> np.ndarray:
+        """What a transient begins with that has no operating point: given voltages and currents, and what follows from
+        voltages across parts with one end known; the rest is 0."""
+        found = self._voltages(self.netlist.initial, size)
+        known = {0, *(self.index[net] for net in self.netlist.initial)}
+        across = []
+        for item in self.items:
+            if item.initial is None:
+                continue
+            if item.kind is KINDS["L"]:
+                found[:, self.branch[item.name]] = item.initial
+            else:
+                across.append((self.index[item.nets[0]], self.index[item.nets[1]], item.initial))
+        while ready := [one for one in across if (one[0] in known) != (one[1] in known)]:
+            plus, minus, voltage = ready[0]
+            if minus in known:
+                found[:, plus] = found[:, minus] + voltage
+            else:
+                found[:, minus] = found[:, plus] - voltage
+            known |= {plus, minus}
+        return found
 
     def _source_slots(self) -> dict[str, int]:
         slots, position = {}, 0

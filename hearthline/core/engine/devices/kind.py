@@ -45,16 +45,20 @@ class DeviceKind:
     branch: bool = False
     controlled_by_branch: bool = False
     must_be_positive: tuple[str, ...] = ()
+    charged: bool = False
 
     memory = 0
     noise = 0
 
     @property
     def slope(self) -> tuple[tuple[int, int], ...]:
-        """Which (row, column) its kernel writes slopes for, in that order; the same for charges."""
+        """Which (row, column) its kernel writes slopes for, in that order."""
         return tuple((row, column) for row in range(self.width) for column in range(self.width))
 
-    capacity = slope
+    @property
+    def capacity(self) -> tuple[tuple[int, int], ...]:
+        """The same for charges, which most kinds do not have."""
+        return self.slope if self.charged else ()
 
     @property
     def width(self) -> int:

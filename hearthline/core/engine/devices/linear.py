@@ -57,8 +57,9 @@ CAPACITOR = DeviceKind(
     linear.capacitor, 2, _capacitor, 1, (_V,),
     {"c": None, "w": None, "l": None, "m": 1.0, "tc1": None, "tc2": None},
     ("C",), {"cj": None, "cjsw": 0.0, "defw": 1e-5, "narrow": 0.0, **_TEMPERED}, must_be_positive=("m",),
+    charged=True,
 )  # fmt: skip
-INDUCTOR = DeviceKind(linear.inductor, 2, _one("l"), 1, (_I,), {"l": None}, branch=True, needed=("l",))
+INDUCTOR = DeviceKind(linear.inductor, 2, _one("l"), 1, (_I,), {"l": None}, branch=True, needed=("l",), charged=True)
 VOLTAGE_SOURCE = DeviceKind(
     linear.voltage_source, 2, _one("dc"), 1, (_I, Readout("p", "W")), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, branch=True
 )

@@ -17,7 +17,7 @@ def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
     cards: dict[str, Card] = {}
     modules = {*deck.modules, *library_names()}
     elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules))
-    return Netlist(elements, root, deck.guesses), ModelSet({"": Corner(cards, root, deck.modules)})
+    return Netlist(elements, root, deck.guesses, deck.initial), ModelSet({"": Corner(cards, root, deck.modules)})
 
 
 def template(block: Block, outer: dict) -> Template:
@@ -28,7 +28,11 @@ def template(block: Block, outer: dict) -> Template:
             raise part.line.error("a device that is a circuit may not hold blocks; write its parts out")
         place = Place(part.line.file, part.line.number, part.name)
         model = _find_model(block, part)
-        parts.append(Element(part.name, part.kind, part.nodes, part.values, model, place=place, control=part.control))
+        parts.append(
+            Element(
+                part.name, part.kind, part.nodes, part.values, model, place=place, control=part.control, wave=part.wave
+            )
+        )
     return Template(block.name, block.nodes, block.inputs, {**outer, **block.parameters}, tuple(parts))
 
 
@@ -55,6 +59,7 @@ def _elements(
         yield Element(
             prefix + part.name, part.kind, nets, part.values, _find_model(block, part), scope,
             Place(part.line.file, part.line.number, part.name), prefix + part.control if part.control else "",
+            part.wave, part.initial,
         )  # fmt: skip
 
 

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from hearthline.core.circuit.netlist import GROUND
+from hearthline.core.circuit.netlist import GROUND, Wave
 from hearthline.core.errors import QuantityError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.quantity import read_deck
 
 NOT_YET = {"b": "expression sources", "k": "coupled inductors"}
-SHAPES = ("pulse", "sin", "exp", "pwl", "sffm")
-IGNORED = ("ic",)
-"""Named values that play no part at direct current: initial conditions of a transient."""
+SHAPES = {
+    "pulse": "pulse(low high delay rise fall width period)", "sin": "sin(offset amplitude frequency delay damping phase)",
+    "exp": "exp(first second delay1 tau1 delay2 tau2)", "pwl": "pwl(time1 value1 time2 value2 ...)",
+    "sffm": "sffm(offset amplitude carrier index signal)",
+}  # fmt: skip
+INITIAL = "ic"
+"""What a transient may begin with: a voltage, or the current of an inductor."""
 
 
 @dataclass(frozen=True)
@@ -27,6 +31,8 @@ class PartLine:
     model: str = ""
     values: dict[str, Expression] = field(default_factory=dict)
     control: str = ""
+    wave: Wave | None = None
+    initial: Expression | None = None
 
     @property
     def name(self) -> str:
@@ -79,7 +85,7 @@ def _two_terminal(kind: str, name: str, form: str) -> Callable[[Line], PartLine]
     def read(line: Line) -> PartLine:
         alone, values = line.split()
         nodes, rest = _take(line, alone, 2, form), alone[2:]
-        values = {key: value for key, value in values.items() if key not in IGNORED}
+        initial = values.pop(INITIAL, None)
         model = ""
         if rest and _is_number(rest[0]):
             values[name] = line.expression(rest.pop(0))
@@ -90,7 +96,7 @@ def _two_terminal(kind: str, name: str, form: str) -> Callable[[Line], PartLine]
         _no_more(line, rest, form)
         if name not in values and not model:
             raise line.error(f"{line.head} has two nodes and no value, or a node is missing; write it as `{form}`")
-        return PartLine(line, kind, nodes, model, values)
+        return PartLine(line, kind, nodes, model, values, initial=initial)
 
     return read
 
@@ -101,6 +107,7 @@ def _source(kind: str) -> Callable[[Line], PartLine]:
     def read(line: Line) -> PartLine:
         alone, values = line.split()
         nodes, rest = _take(line, alone, 2, form), alone[2:]
+        wave = None
         if rest and rest[0] not in ("dc", "ac", *SHAPES):
             values["dc"] = line.expression(rest.pop(0))
         while rest:
@@ -112,26 +119,28 @@ def _source(kind: str) -> Callable[[Line], PartLine]:
                     if rest and _is_number(rest[0]):
                         values[name] = line.expression(rest.pop(0))
             elif word in SHAPES:
-                first = _shape_start(line, word, rest)
-                values.setdefault("dc", first)
-                rest = [token for token in rest if token in ("dc", "ac")] and _after_shape(rest)
+                wave = Wave(word, _shape_numbers(line, word, rest))
+                values.setdefault("dc", wave.numbers[1 if word == "pwl" else 0])
             else:
                 raise line.error(f"'{word}' in source {line.head} is not understood; write it as `{form}`")
-        return PartLine(line, kind, nodes, "", values)
+        return PartLine(line, kind, nodes, "", values, wave=wave)
 
     return read
 
 
-def _shape_start(line: Line, shape: str, arguments: list[str]) -> Expression:
-    """The value a time function has before it begins: its first number (of PWL the first value, not the first time)."""
-    position = 1 if shape == "pwl" else 0
-    if len(arguments) <= position or not _is_number(arguments[position]):
-        raise line.error(f"{shape}(...) of {line.head} has too few numbers")
-    return line.expression(arguments[position])
-
-
-def _after_shape(rest: list[str]) -> list[str]:
-    return rest[next(k for k, token in enumerate(rest) if token in ("dc", "ac")) :]
+def _shape_numbers(line: Line, shape: str, rest: list[str]) -> tuple[Expression, ...]:
+    """Takes the numbers of a shape from `rest`."""
+    numbers = []
+    while rest and rest[0] not in ("dc", "ac"):
+        if not _is_number(rest[0]) and not rest[0].isidentifier():
+            break
+        numbers.append(line.expression(rest.pop(0)))
+    least = 4 if shape == "pwl" else 2
+    if len(numbers) < least or (shape == "pwl" and len(numbers) % 2):
+        raise line.error(f"{shape}(...) of {line.head} has too few numbers; write {SHAPES[shape]}")
+    if shape != "pwl" and len(numbers) > SHAPES[shape].count(" ") + 1:
+        raise line.error(f"{shape}(...) of {line.head} has too many numbers; write {SHAPES[shape]}")
+    return tuple(numbers)
 
 
 def _controlled_by_voltage(kind: str, name: str) -> Callable[[Line], PartLine]:
@@ -180,14 +189,16 @@ def _with_model(kind: str, count: int, form: str, area: bool = False) -> Callabl
         rest = [token for token in alone if token != "off"]
         nodes = _take(line, rest, count, form)
         rest = rest[count:]
-        values = {key: value for key, value in values.items() if key not in IGNORED}
+        initial = values.pop(INITIAL, None) if kind == "D" else None
+        if values.pop(INITIAL, None) is not None:
+            raise line.error(f"{line.head}: ic is not available for this kind of part; write .ic v(net)=value")
         if not rest:
             raise line.error(f"{line.head} has too few nodes, or no model; write it as `{form}`")
         model = rest.pop(0)
         if area and rest:
             values["area"] = line.expression(rest.pop(0))
         _no_more(line, rest, form)
-        return PartLine(line, kind, nodes, model, values)
+        return PartLine(line, kind, nodes, model, values, initial=initial)
 
     return read
 
@@ -196,7 +207,8 @@ def _bipolar(line: Line) -> PartLine:
     """Three or four nodes: the last word that is no number is the model."""
     alone, values = line.split()
     rest = [token for token in alone if token != "off"]
-    values = {key: value for key, value in values.items() if key not in IGNORED}
+    if INITIAL in values:
+        raise line.error(f"{line.head}: ic is not available for this kind of part; write .ic v(net)=value")
     form = "q1 collector base emitter npnmodel"
     if len(rest) >= 5 and _is_number(rest[-1]):
         values["area"] = line.expression(rest.pop())

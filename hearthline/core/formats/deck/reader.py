@@ -19,8 +19,6 @@ MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF")
 DEEPEST = 20
 """How deep files may include each other; a section of a file may well include another part of the same file."""
 
-CARDS_NOT_YET = (".ac", ".tran", ".noise")
-
 
 @dataclass
 class Block:
@@ -51,6 +49,7 @@ class Deck:
     analyses: list[Line] = field(default_factory=list)
     options: dict[str, tuple[Line, Expression]] = field(default_factory=dict)
     guesses: dict[str, Expression] = field(default_factory=dict)
+    initial: dict[str, Expression] = field(default_factory=dict)
     temperature: tuple[Line, Expression] | None = None
     modules: dict[str, Module] = field(default_factory=dict)
 
@@ -151,8 +150,6 @@ class _Reader:
         self.block.parts[line.head] = read_part(line)
 
     def _card(self, line: Line, path: Path) -> None:
-        if line.head in CARDS_NOT_YET:
-            raise line.error(f"{line.head} is not available in this version; it has .op and .dc")
         if line.head not in _CARDS:
             raise line.error(f"there is no card '{line.head}'; there are {' '.join(sorted(_CARDS))}")
         _CARDS[line.head](self, line, path)
@@ -227,17 +224,13 @@ class _Reader:
         self.deck.temperature = (line, line.expression(line.tokens[1]))
 
     def nodeset(self, line: Line, path: Path) -> None:
-        tokens = [token for token in line.tokens[1:] if token not in ("v", "=")]
-        if not tokens or len(tokens) % 2:
-            raise line.error("starting voltages are written .nodeset v(out)=0.6")
-        for node, value in zip(tokens[::2], tokens[1::2], strict=True):
-            self.deck.guesses[node] = line.expression(value)
+        self.deck.guesses.update(_voltages(line))
+
+    def initial(self, line: Line, path: Path) -> None:
+        self.deck.initial.update(_voltages(line))
 
     def analysis(self, line: Line, path: Path) -> None:
         self.deck.analyses.append(line)
-
-    def nothing(self, line: Line, path: Path) -> None:
-        """A card that plays no part at direct current."""
 
     def finish(self) -> Deck:
         if self.block.outer is not None:
@@ -253,6 +246,14 @@ class _Reader:
         return self.deck
 
 
+def _voltages(line: Line) -> dict[str, Expression]:
+    """`v(out)=0.6 v(in)=0` as nets and values."""
+    tokens = [token for token in line.tokens[1:] if token not in ("v", "=")]
+    if not tokens or len(tokens) % 2:
+        raise line.error(f"voltages are written {line.head} v(out)=0.6")
+    return {node: line.expression(value) for node, value in zip(tokens[::2], tokens[1::2], strict=True)}
+
+
 def _is_one(level: Expression | None) -> bool:
     """Whether a MOS level is 1, written as a number, or not given."""
     return level is None or (not level.names and level.value({}) == 1.0)
@@ -261,6 +262,7 @@ def _is_one(level: Expression | None) -> bool:
 _CARDS: dict[str, Callable[[_Reader, Line, Path], None]] = {
     ".include": _Reader.include, ".inc": _Reader.include, ".lib": _Reader.lib, ".model": _Reader.model,
     ".subckt": _Reader.subckt, ".ends": _Reader.ends, ".param": _Reader.param, ".options": _Reader.options,
-    ".option": _Reader.options, ".temp": _Reader.temp, ".nodeset": _Reader.nodeset, ".ic": _Reader.nothing,
-    ".op": _Reader.analysis, ".dc": _Reader.analysis, ".veriloga": _Reader.veriloga,
+    ".option": _Reader.options, ".temp": _Reader.temp, ".nodeset": _Reader.nodeset, ".ic": _Reader.initial,
+    ".op": _Reader.analysis, ".dc": _Reader.analysis, ".tran": _Reader.analysis, ".ac": _Reader.analysis,
+    ".noise": _Reader.analysis, ".veriloga": _Reader.veriloga,
 }  # fmt: skip

@@ -1,0 +1,334 @@
+"""Marches a circuit through time, step by step, compiled: predict, solve, estimate the error, accept or go back.
+
+The error of a step is that of the charges and fluxes, by their third differences, carried to the voltages and currents
+they cause through the factors of the step that was just solved. Everything that lasts from one call to the next is in
+`clock`, `state` and `past`, so that a march may pause where the room for its rows is full.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numba as nb
+import numpy as np
+from numba import float64, int64, uint32
+
+from hearthline.core.engine.drive import keep
+from hearthline.core.engine.linear import sparse
+from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton
+from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
+from hearthline.core.engine.transient.waves import longest_step, next_corner, wave_value
+from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
+from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START_MODE, STATIC, TIME, TRUST
+
+NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, SHORTEST, FIRST_ROW = range(8)
+"""Entries of `clock` [s]: the time reached, the step to try, the last step and the one before, the end, the bounds of a
+step, and the time from which rows are written."""
+
+POINTS, ROWS, ACCEPTED, REJECTED, WANTED_RULE, DAMP, TRIES = range(7)
+"""Entries of `state`: points known since the last corner (0: not begun), rows written, steps accepted and rejected, the
+rule that was asked for, steps still to be damped, and attempts at the step in hand."""
+
+X0, X1, X2, Q0, Q1, Q2, RATE, RATE_BEFORE, PEAK, GUESS, ERROR, TURNS, RATE_PEAK = range(13)
+PAST = 13
+"""Vectors of `past`: unknowns at the last three points, their charges, rates at the last two, the largest size each unknown has
+had, the prediction, the error, how often the rate has alternated, and its largest size."""
+
+REL, ABS_VOLTAGE, ABS_CURRENT, PEAK_SHARE = range(4)
+"""Entries of `accuracy`: error allowed to a step, relative to an unknown's peak and absolute [V], [A]; and the share of
+the largest peak that every unknown is granted."""
+
+DONE, PAUSED, TIME_STEP = 100, 101, int(Outcome.TIME_STEP)
+SAFETY, MOST_GROWTH, LEAST_SHRINK = 0.85, 2.0, 0.2
+FIRST_SHARE = 0.02
+"""Of the way to the next corner, for the first step after one."""
+ALTERNATIONS, NOTICED = 3, 1e-3
+"""In a row, of a rate, that call for a damping step, where they are larger than this share of the rate's peak."""
+
+
+class Sources(NamedTuple):
+    """The sources that change in time: kind, place in the values, and where in `numbers` its numbers begin and end."""
+
+    kinds: np.ndarray
+    slots: np.ndarray
+    starts: np.ndarray
+    numbers: np.ndarray
+
+
+class March(NamedTuple):
+    """What lasts; `controlled` says of each unknown whether its error counts: 1 a voltage, 2 a current or state, 0 not.
+    `rows` and `columns` are those of the capacities."""
+
+    clock: np.ndarray
+    state: np.ndarray
+    past: np.ndarray
+    accuracy: np.ndarray
+    controlled: np.ndarray
+    rows: np.ndarray
+    columns: np.ndarray
+
+
+_F, _M, _I, _U = float64[::1], float64[:, ::1], int64[::1], uint32[::1]
+SOURCES = nb.types.NamedTuple((_I, _I, _I, _F), Sources)
+MARCH = nb.types.NamedTuple((_F, _I, _M, _F, _I, _U, _U), March)
+
+
+@nb.njit(**OPTIONS)
+def set_sources(worker, sources, time):
+    """Puts every changing source at its value at that time."""
+    worker.setting[TIME] = time
+    for k in range(sources.kinds.shape[0]):
+        begin = sources.starts[k]
+        worker.values[sources.slots[k]] = wave_value(
+            sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time
+        )
+
+
+@nb.njit(**OPTIONS)
+def corner_after(sources, time, stop):
+    """Where the next step must end at the latest."""
+    nearest = stop
+    for k in range(sources.kinds.shape[0]):
+        begin = sources.starts[k]
+        corner = next_corner(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
+        nearest = min(nearest, corner)
+    return nearest
+
+
+@nb.njit(**OPTIONS)
+def sum_charges(worker, total):
+    """Adds up the charges at each unknown."""
+    put(total, 0.0, worker.size)
+    for j in range(worker.flows):
+        total[worker.rows[j]] += worker.charge[j]
+
+
+@nb.njit(**OPTIONS)
+def _begin(worker, march, sources):
+    """The first point: x is the operating point, or the given initial values."""
+    clock, state, past, size = march.clock, march.state, march.past, worker.size
+    set_sources(worker, sources, clock[NOW])
+    worker.setting[STATIC], worker.setting[START_MODE] = 0.0, TRUST
+    evaluate(worker, FLOW | CHARGE)
+    sum_charges(worker, pointer(past[Q0], 0))
+    copy(pointer(past[X0], 0), worker.x, size)
+    # what flows in charges, where there are any: at the operating point nothing, from given values what they drive
+    past[RATE, :] = 0.0
+    for j in range(worker.capacities):
+        past[RATE, march.rows[j]] = 1.0
+    for i in range(size):
+        worker.step[i] = 0.0
+    for j in range(worker.flows):
+        worker.step[worker.rows[j]] -= worker.flow[j]
+    for i in range(size):
+        past[RATE, i] *= worker.step[i]
+    past[PEAK, :] = np.abs(past[X0])
+    longest = clock[LONGEST]
+    for k in range(sources.kinds.shape[0]):
+        longest = min(longest, longest_step(sources.kinds[k], pointer(sources.numbers, sources.starts[k])))
+    clock[LONGEST] = longest
+    clock[STEP] = min(longest, FIRST_SHARE * (corner_after(sources, clock[NOW], clock[STOP]) - clock[NOW]))
+    state[POINTS] = 1
+
+
+@nb.njit(**OPTIONS)
+def _predict(worker, march, step):
+    """The polynomial through the last points, at the new time; into x and GUESS."""
+    past, points, size = march.past, march.state[POINTS], worker.size
+    x0, x1, x2, x = pointer(past[X0], 0), pointer(past[X1], 0), pointer(past[X2], 0), worker.x
+    before, earlier = march.clock[BEFORE], march.clock[EARLIER]
+    if points >= 3:
+        # Newton's form: slope over the last step, and the second difference
+        for i in range(size):
+            slope = (x0[i] - x1[i]) / before
+            bend = (slope - (x1[i] - x2[i]) / earlier) / (before + earlier)
+            x[i] = x0[i] + step * (slope + (step + before) * bend)
+    elif points == 2:
+        for i in range(size):
+            x[i] = x0[i] + step * (x0[i] - x1[i]) / before
+    else:
+        copy(x, x0, size)
+    copy(pointer(past[GUESS], 0), x, size)
+
+
+@nb.njit(**OPTIONS)
+def _rule(march):
+    points = march.state[POINTS]
+    if points == 1:
+        return EULER
+    if points == 2 or march.state[DAMP] > 0:
+        return BDF2
+    return march.state[WANTED_RULE]
+
+
+@nb.njit(**OPTIONS)
+def _new_charges(worker, march):
+    """Charges at x, from those of the last evaluation and the last step of Newton, which is small; into GUESS."""
+    charge = pointer(march.past[GUESS], 0)
+    sum_charges(worker, charge)
+    rows, columns = march.rows, march.columns
+    for j in range(worker.capacities):
+        charge[rows[j]] -= worker.capacity[j] * worker.step[columns[j]]
+    return charge
+
+
+@nb.njit(**OPTIONS)
+def _error(worker, march, rule, step, per_second, charge):
+    """The error of the step in units of what is allowed, by the largest unknown."""
+    past, clock, points, size = march.past, march.clock, march.state[POINTS], worker.size
+    before, earlier = clock[BEFORE], clock[EARLIER]
+    q0, q1, q2, rate = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[Q2], 0), pointer(past[RATE], 0)
+    error = pointer(past[ERROR], 0)
+    if points >= 3:
+        factor = 6.0 * per_second * error_factor(rule, step, before)
+        for i in range(size):
+            now, last = (charge[i] - q0[i]) / step, (q0[i] - q1[i]) / before
+            older = (q1[i] - q2[i]) / earlier
+            bend, bend_before = (now - last) / (step + before), (last - older) / (before + earlier)
+            error[i] = factor * (bend - bend_before) / (step + before + earlier)
+    elif points == 2:
+        # the rate at the corner stands for the point that is missing
+        first = pointer(past[RATE_BEFORE], 0)
+        factor = 6.0 * per_second * error_factor(rule, step, before)
+        for i in range(size):
+            now, last = (charge[i] - q0[i]) / step, (q0[i] - q1[i]) / before
+            bend, bend_before = (now - last) / (step + before), (last - first[i]) / before
+            error[i] = factor * (bend - bend_before) / (step + before)
+    else:
+        for i in range(size):
+            error[i] = 0.5 * (charge[i] - q0[i]) * per_second - 0.5 * rate[i]
+    sparse.solve(worker.lu, error)
+    return _worst(worker, march, error)
+
+
+@nb.njit(**OPTIONS)
+def _worst(worker, march, error):
+    peak, controlled, accuracy = pointer(march.past[PEAK], 0), march.controlled, march.accuracy
+    largest = np.zeros(3)
+    for i in range(1, worker.size):
+        largest[controlled[i]] = max(largest[controlled[i]], peak[i])
+    worst = 0.0
+    for i in range(1, worker.size):
+        kind = controlled[i]
+        if kind != 0:
+            size = max(peak[i], abs(worker.x[i]), accuracy[PEAK_SHARE] * largest[kind])
+            worst = max(worst, abs(error[i]) / (accuracy[REL] * size + accuracy[kind]))
+    return worst
+
+
+@nb.njit(**OPTIONS)
+def _accept(worker, march, rule, step, per_second, charge):
+    """Moves the past on by one point."""
+    past, clock, state, size = march.past, march.clock, march.state, worker.size
+    alternating = 0
+    for i in range(size):
+        rate = per_second * charge[i] - worker.history[i]
+        turned = (rate - past[RATE, i]) * (past[RATE, i] - past[RATE_BEFORE, i]) < 0.0
+        past[TURNS, i] = past[TURNS, i] + 1.0 if turned else 0.0
+        past[RATE_PEAK, i] = max(past[RATE_PEAK, i], abs(rate))
+        if past[TURNS, i] >= ALTERNATIONS and abs(rate - past[RATE, i]) > NOTICED * past[RATE_PEAK, i]:
+            alternating += 1
+        past[RATE_BEFORE, i], past[RATE, i] = past[RATE, i], rate
+        past[Q2, i], past[Q1, i], past[Q0, i] = past[Q1, i], past[Q0, i], charge[i]
+        past[X2, i], past[X1, i], past[X0, i] = past[X1, i], past[X0, i], worker.x[i]
+        past[PEAK, i] = max(past[PEAK, i], abs(worker.x[i]))
+    if rule == TRAPEZOIDAL and alternating > 0:
+        state[DAMP] = 1
+        past[TURNS, :] = 0.0
+    elif state[DAMP] > 0:
+        state[DAMP] -= 1
+    clock[EARLIER], clock[BEFORE] = clock[BEFORE], step
+    state[POINTS] = min(state[POINTS] + 1, 3)
+    state[ACCEPTED] += 1
+    state[TRIES] = 0
+
+
+@nb.njit(**OPTIONS)
+def _write(worker, march, unknowns, readouts, rows):
+    """One row: the time, what is watched, and device variables."""
+    if march.clock[NOW] < march.clock[FIRST_ROW]:
+        return
+    row = rows[march.state[ROWS]]
+    row[0] = march.clock[NOW]
+    count = 1 + unknowns.shape[0]
+    keep(worker, unknowns, readouts, row[1:count], row[count:])
+    march.state[ROWS] += 1
+
+
+@nb.njit(**OPTIONS)
+def _grown(worst, order):
+    """How much longer the next step may be."""
+    if worst <= 1e-9:
+        return MOST_GROWTH
+    return min(MOST_GROWTH, SAFETY * worst ** (-1.0 / order))
+
+
+@nb.njit(nb.int64(CIRCUIT, MEMORY, _F, SOURCES, MARCH, _I, _I, _M, _I, _F), **OPTIONS)
+def advance(circuit, memory, values, sources, march, unknowns, readouts, rows, flag, limits):
+    """Marches until the end (DONE), until `rows` (most rows, 1 + watched) are full (PAUSED), or until it fails.
+
+    memory's unknowns are the first point when `state[POINTS]` is 0.
+    """
+    worker = worker_in(circuit, memory, flag, limits)
+    clock, state, past, size = march.clock, march.state, march.past, worker.size
+    copy(worker.values, pointer(values, 0), worker.value_count)
+    state[ROWS] = 0
+    if state[POINTS] == 0:
+        _begin(worker, march, sources)
+        _write(worker, march, unknowns, readouts, rows)
+    worker.setting[STATIC] = 0.0
+    # the pattern of a pause's matrix is still there
+    corner = corner_after(sources, clock[NOW], clock[STOP])
+    while clock[NOW] < clock[STOP]:
+        if state[ROWS] == rows.shape[0]:
+            return PAUSED
+        rest = corner - clock[NOW]
+        step = min(clock[STEP], clock[LONGEST])
+        lands = step >= 0.999 * rest
+        if lands:
+            step = rest
+        elif step > 0.5 * rest:
+            step = 0.5 * rest
+        time = corner if lands else clock[NOW] + step
+        rule = _rule(march)
+        per_second = leading(rule, step, clock[BEFORE])
+        q0, q1, rate = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[RATE], 0)
+        set_history(rule, step, clock[BEFORE], q0, q1, rate, worker.history, size)
+        set_sources(worker, sources, time)
+        _predict(worker, march, step)
+        worker.setting[START_MODE] = TRUST
+        outcome = newton(worker, 0.0, per_second)
+        state[TRIES] += 1
+        if outcome == STOPPED or outcome == TOO_FULL:
+            return outcome
+        if outcome != SOLVED:
+            state[REJECTED] += 1
+            clock[STEP] = 0.2 * step
+            if clock[STEP] < clock[SHORTEST]:
+                return outcome
+            continue
+        charge = _new_charges(worker, march)
+        worst = _error(worker, march, rule, step, per_second, charge)
+        order = 3.0 if state[POINTS] >= 3 else 2.0
+        if worst > 1.0:
+            state[REJECTED] += 1
+            clock[STEP] = step * max(LEAST_SHRINK, min(0.7, SAFETY * worst ** (-1.0 / order)))
+            if not math.isfinite(worst):
+                clock[STEP] = LEAST_SHRINK * step
+            if clock[STEP] < clock[SHORTEST]:
+                return TIME_STEP
+            continue
+        growth = _grown(worst, order) if state[TRIES] == 1 else min(1.0, _grown(worst, order))
+        _accept(worker, march, rule, step, per_second, charge)
+        clock[NOW] = time
+        clock[STEP] = max(clock[STEP], step) * growth if lands else step * growth
+        _write(worker, march, unknowns, readouts, rows)
+        if time >= corner and time < clock[STOP]:
+            corner = corner_after(sources, time, clock[STOP])
+            state[POINTS] = 1
+            past[TURNS, :] = 0.0
+            clock[STEP] = min(clock[STEP], FIRST_SHARE * (corner - time))
+    return DONE
