@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 
 from hearthline import __version__
-from hearthline.core.errors import CircuitError, FileError, HearthlineError, QuantityError
+from hearthline.core.errors import CircuitError, ConvergenceError, FileError, HearthlineError, QuantityError
 
 SOLVED, NOT_CONVERGED, WRONG_INPUT = 0, 1, 2
 
@@ -67,7 +67,6 @@ def _solve(options: argparse.Namespace) -> int:
 def _run_deck(options: argparse.Namespace) -> int:
     from hearthline.core.formats.deck.plan import plan
     from hearthline.core.formats.deck.reader import read
-    from hearthline.core.formats.table import write_csv
 
     deck = read(Path(options.deck), options.deck, options.corner)
     planned = plan(deck, _celsius(options.temp), _settings(options.set))
@@ -77,28 +76,29 @@ def _run_deck(options: argparse.Namespace) -> int:
     except OSError as error:
         raise FileError(f"the folder cannot be made: {error.strerror}", options.out) from None
     status = SOLVED
-    for number, analysis in enumerate(planned, 1):
-        solution = analysis.run()
-        if len(solution.failed_lanes):
-            error = solution.failure(solution.failed_lanes[0])
-            print(f"{analysis.line.file}:{analysis.line.number}: {analysis.line.head}: {error}", file=sys.stderr)
+    for number, task in enumerate(planned, 1):
+        try:
+            _run_task(task, out / f"{number:02d}-{task.kind}.csv", options.stats)
+        except (ConvergenceError, FileError) as error:
+            print(f"{task.line.file}:{task.line.number}: {task.line.head}: {error}", file=sys.stderr)
             status = NOT_CONVERGED
-            continue
-        write_csv(out / f"{number:02d}-{analysis.kind}.csv", analysis.columns(solution))
-        if options.stats:
-            print(json.dumps(_statistics(analysis.kind, solution)), flush=True)
     return status
 
 
-def _statistics(kind: str, solution) -> dict:
-    return {
-        "analysis": kind,
-        "unknowns": len(solution.system.unknowns),
-        "newton_iterations": solution.iterations,
-        "accepted_steps": int(solution.outcomes.size),
-        "rejected_steps": 0,
-        "solve_seconds": solution.seconds,
-    }
+def _run_task(task, path: Path, stats: bool) -> None:
+    """Solves one analysis and writes its file; raises ConvergenceError, or FileError where it cannot be written."""
+    found = task.run(path=path) if task.kind == "tran" else task.run()
+    if len(found.failed_lanes):
+        raise found.failure(found.failed_lanes[0])
+    if task.kind != "tran":
+        task.write(found, path)
+    if stats:
+        iterations, accepted, rejected = task.course(found)
+        line = {
+            "analysis": task.kind, "unknowns": len(task.system.unknowns), "newton_iterations": iterations,
+            "accepted_steps": accepted, "rejected_steps": rejected, "solve_seconds": found.seconds,
+        }  # fmt: skip
+        print(json.dumps(line), flush=True)
 
 
 def _celsius(text: str | None) -> float | None:

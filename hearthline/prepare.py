@@ -37,6 +37,10 @@ def prepare(say: Callable[[str], None]) -> None:
         for module in compile_file(path, f"devices/{path.name}"):
             _make(module)
     say(f"[{total}/{total}] Newton over lanes")
-    import hearthline.core.engine.drive  # noqa: F401  compiled as it is imported
+    # compiled as they are imported
+    import hearthline.core.engine.drive
+    import hearthline.core.engine.in_time
+    import hearthline.core.engine.small_signal
+    import hearthline.core.engine.transient.march  # noqa: F401
 
     say(f"kernels ready in {time.perf_counter() - begin:.1f} s")

@@ -5,6 +5,9 @@ from __future__ import annotations
 import numpy as np
 from scipy.constants import elementary_charge, k, zero_Celsius
 
+BOLTZMANN = k
+"""[J/K]"""
+
 BOLTZMANN_OVER_CHARGE = k / elementary_charge
 """[V/K]"""
 

@@ -49,6 +49,7 @@ class Item:
     messages: tuple[str, ...] = ()
     wave: Wave | None = None
     initial: np.ndarray | None = None
+    phasor: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -217,7 +218,10 @@ class Items:
         own = (element.name,) if kind.branch else ()
         table = np.column_stack(values)
         wave, initial = self._wave(element), self._initial(element)
-        return Item(element.name, kind, element.nets, table, element.control, own, (), wave, initial)
+        phasor = None
+        if "mag" in numbers:
+            phasor = numbers["mag"] * np.exp(1j * np.radians(numbers["phase"]))
+        return Item(element.name, kind, element.nets, table, element.control, own, (), wave, initial, phasor)
 
     def _initial(self, element: Element) -> np.ndarray | None:
         if element.initial is None:

@@ -76,7 +76,7 @@ class System:
     kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages` is what
     device texts said about their parameters; `modules` the module of each element that is one; `waves` the sources that
     change in time; `initial` (lanes, unknowns + 1) what a transient may begin with, and `held` the unknowns for which it
-    is given by net.
+    is given by net; `phasors` what each source adds to a small signal.
     """
 
     netlist: Netlist
@@ -100,6 +100,11 @@ class System:
     waves: Mapping[str, Wave] = field(default_factory=dict)
     initial: np.ndarray = field(default_factory=lambda: np.zeros((0, 0)))
     held: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int64))
+    phasors: Mapping[str, np.ndarray] = field(default_factory=dict)
+
+    def delays(self, lane: int) -> np.ndarray:
+        """Entries of the dynamic matrix that act late, as rows of slot, factor and time [s]."""
+        return np.zeros((0, 3))
 
     @cached_property
     def static(self) -> Matrix:
@@ -205,6 +210,7 @@ class _Layout:
             {item.name: item.wave for item in self.items if item.wave is not None},
             self._initial(size),
             np.array([self.index[net] for net in self.netlist.initial if net in self.index], np.int64),
+            {item.name: item.phasor for item in self.items if item.phasor is not None},
         )  # fmt: skip
 
     def _groups(self) -> list[tuple[DeviceKind | ModuleKind, list[Item]]]:

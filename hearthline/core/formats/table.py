@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import os
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import numpy as np
 
+from hearthline.core.errors import FileError
 from hearthline.core.formats.atomic import write_atomically
 
 
@@ -16,6 +19,43 @@ def write_csv(path: Path, columns: Mapping[str, np.ndarray]) -> None:
     rows = np.column_stack(list(columns.values())).tolist()
     lines.extend(",".join(map(repr, row)) for row in rows)
     write_atomically(path, "\n".join(lines) + "\n")
+
+
+class TableFile:
+    """A table that is written row by row and appears under its name only when it is finished. Raises FileError."""
+
+    def __init__(self, path: Path, header: Sequence[str]):
+        self.path, self.part = path, path.with_name(f".{path.name}.part")
+        with self._said():
+            self.file = open(self.part, "w", encoding="utf-8")  # noqa: SIM115  closed at exit
+            self.file.write(",".join(map(_quoted, header)) + "\n")
+
+    @contextmanager
+    def _said(self) -> Iterator[None]:
+        try:
+            yield
+        except OSError as error:
+            raise FileError(f"cannot be written: {error.strerror}; this table is lost", str(self.path)) from None
+
+    def __enter__(self) -> TableFile:
+        return self
+
+    def write(self, rows: np.ndarray) -> None:
+        """Adds rows (count, columns)."""
+        with self._said():
+            self.file.writelines(",".join(map(repr, row)) + "\n" for row in rows.tolist())
+
+    def finish(self) -> None:
+        """Nothing is missing: the file takes its name."""
+        with self._said():
+            self.file.flush()
+            os.fsync(self.file.fileno())
+            os.replace(self.part, self.path)
+
+    def __exit__(self, *about) -> None:
+        with suppress(OSError):
+            self.file.close()
+        self.part.unlink(missing_ok=True)
 
 
 def _quoted(name: str) -> str:

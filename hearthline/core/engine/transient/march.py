@@ -87,6 +87,16 @@ def set_sources(worker, sources, time):
         )
 
 
+@nb.njit(float64[::1](SOURCES, float64), **OPTIONS)
+def values_at(sources, time):
+    """Every changing source at one time, for Python."""
+    found = np.zeros(sources.kinds.shape[0])
+    for k in range(found.shape[0]):
+        begin = sources.starts[k]
+        found[k] = wave_value(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
+    return found
+
+
 @nb.njit(**OPTIONS)
 def corner_after(sources, time, stop):
     """Where the next step must end at the latest."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
@@ -15,10 +15,10 @@ from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient import march as m
 from hearthline.core.engine.transient.rules import BDF2, TRAPEZOIDAL
-from hearthline.core.engine.transient.waves import wave_value
 from hearthline.core.engine.worker import ITERATION_COUNT, X_PLACE, new_memory
 from hearthline.core.errors import ConvergenceError
 
+DEFAULT = Tolerances()
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
 SMALLEST_STEP = 1e-13
 """Of the whole time, under which a step is given up."""
@@ -40,8 +40,8 @@ class Times:
     longest: float = 0.0
     given: bool = False
     rule: str = "trap"
-    rel: float = 1e-4
-    abs_voltage: float = 1e-7
+    rel: float = 2e-5
+    abs_voltage: float = 2e-8
     abs_current: float = 1e-12
 
     @property
@@ -119,7 +119,7 @@ def _nothing(system: System) -> Solution:
 def transient(
     system: System,
     times: Times,
-    tolerances: Tolerances = Tolerances(),
+    tolerances: Tolerances = DEFAULT,
     unknowns: Sequence[int] | None = None,
     variables: Sequence[int] = (),
     job: Job | None = None,
@@ -130,12 +130,13 @@ def transient(
     `keeper` gets each piece of rows as it comes, in place of memory. A lane that fails is marked and the others stand.
     """
     job = job or Job()
+    _ = system.static, system.dynamic  # kernels are loaded before the clock runs
     begin = time.perf_counter()
     watched = np.array(range(len(system.unknowns)) if unknowns is None else unknowns, np.int64) + 1
     prepared = [_sources(system, times, lane) for lane in range(len(system.lanes))]
     values = system.values.copy()
     for lane, sources in enumerate(prepared):
-        values[lane, sources.slots] = [_at(sources, k, 0.0) for k in range(len(sources.slots))]
+        values[lane, sources.slots] = m.values_at(sources, 0.0)
     start = None
     if not times.given:
         start = solve(replace(system, values=values), Sweep(), tolerances, None, (), job, hold=True)
@@ -152,11 +153,6 @@ def transient(
         with ThreadPoolExecutor(job.workers) as pool:
             list(pool.map(follow, tracks))
     return replace(found, seconds=time.perf_counter() - begin)
-
-
-def _at(sources: m.Sources, k: int, when: float) -> float:
-    numbers = np.ascontiguousarray(sources.numbers[sources.starts[k] : sources.starts[k + 1]])
-    return wave_value(int(sources.kinds[k]), numbers, len(numbers), when)
 
 
 def _sources(system: System, times: Times, lane: int) -> m.Sources:
@@ -224,9 +220,3 @@ def _march(system: System, times: Times) -> m.March:
     controlled[0] = 0
     accuracy = np.array([times.rel, times.abs_voltage, times.abs_current, 1e-3])
     return m.March(clock, state, np.zeros((m.PAST, size)), accuracy, controlled, rows, columns)
-
-
-def columns_of(system: System, march: March) -> Mapping[int, str]:
-    """Labels of the columns of rows behind the time."""
-    names = [system.unknowns[k].label for k in march.unknowns]
-    return dict(enumerate([*names, *(system.variables[k].label for k in march.variables)], 1))

@@ -28,11 +28,8 @@ def template(block: Block, outer: dict) -> Template:
             raise part.line.error("a device that is a circuit may not hold blocks; write its parts out")
         place = Place(part.line.file, part.line.number, part.name)
         model = _find_model(block, part)
-        parts.append(
-            Element(
-                part.name, part.kind, part.nodes, part.values, model, place=place, control=part.control, wave=part.wave
-            )
-        )
+        kind, nodes, values, control = part.kind, part.nodes, part.values, part.control
+        parts.append(Element(part.name, kind, nodes, values, model, Scope(), place, control, part.wave, part.initial))
     return Template(block.name, block.nodes, block.inputs, {**outer, **block.parameters}, tuple(parts))
 
 

@@ -115,6 +115,7 @@ def _source(kind: str) -> Callable[[Line], PartLine]:
             if word == "dc" and rest:
                 values["dc"] = line.expression(rest.pop(0))
             elif word == "ac":
+                values["mag"] = Expression.constant(1.0)
                 for name in ("mag", "phase"):
                     if rest and _is_number(rest[0]):
                         values[name] = line.expression(rest.pop(0))

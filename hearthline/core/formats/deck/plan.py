@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hearthline.core.circuit.netlist import Netlist
-from hearthline.core.engine.job import Job
+from hearthline.core.circuit.netlist import GROUND, Netlist
+from hearthline.core.engine.ac import pick, spaced, unit_excitation
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE, Lanes
 from hearthline.core.engine.parameters import Environment
-from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.solve import Sweep, Tolerances
 from hearthline.core.engine.system import System, lower
-from hearthline.core.errors import DeckError, ExpressionError, FileError
+from hearthline.core.engine.transient.run import RULES, Times
+from hearthline.core.errors import CircuitError, DeckError, ExpressionError, FileError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.deck.reader import Deck
+from hearthline.core.formats.deck.tasks import Axis, Planned, PlannedAc, PlannedNoise, PlannedTransient, Task
 from hearthline.core.process.models import ModelSet
 
 TOLERANCE_OPTIONS = {"reltol": "reltol", "vntol": "vntol", "abstol": "abstol", "gmin": "gmin", "itl1": "iterations"}
@@ -37,59 +39,14 @@ OTHER_OPTIONS = (
     "method",
     "maxord",
 )
+SPACINGS = ("dec", "oct", "lin")
+STEP_SHARE = 0.02
+"""Of reltol and vntol, that a time step may be wrong by."""
 MOST_POINTS, MOST_CONDITIONS = 5_000_000, 200_000
 """Points of a whole sweep, and values of what is not a source: each of these is a circuit of its own."""
 
 
-@dataclass(frozen=True)
-class Axis:
-    """One swept quantity: its name as a column, its values, and whether it is a `source`, `celsius` or `parameter`."""
-
-    name: str
-    what: str
-    values: np.ndarray
-
-
-@dataclass(frozen=True)
-class Planned:
-    """An analysis ready to run; `axes` with the fastest first."""
-
-    kind: str
-    line: Line
-    axes: tuple[Axis, ...]
-    system: System
-    sweep: Sweep
-    tolerances: Tolerances
-
-    def run(self, job: Job | None = None) -> Solution:
-        """Solves it; keeps every unknown and every device variable."""
-        return solve(self.system, self.sweep, self.tolerances, None, self.variables, job)
-
-    @property
-    def variables(self) -> list[int]:
-        """Indices of the operating-point variables of the deck's parts."""
-        written = {element.name for element in self.system.netlist.elements}
-        return [
-            k for k, variable in enumerate(self.system.variables) if variable.element in written and not variable.hidden
-        ]
-
-    def columns(self, solution: Solution) -> dict[str, np.ndarray]:
-        """The table of the result: swept columns first, then `V(..)`, `I(..)` and the variables; one row a point."""
-        rows = solution.outcomes.size
-        table: dict[str, np.ndarray] = {}
-        period = 1
-        for axis in self.axes:
-            table[axis.name] = np.resize(np.repeat(axis.values, period), rows)
-            period *= len(axis.values)
-        for k, unknown in enumerate(self.system.unknowns):
-            if unknown.kind:
-                table[unknown.label] = solution.kept[:, :, k].reshape(rows)
-        for position, k in enumerate(self.variables):
-            table[self.system.variables[k].label] = solution.readouts[:, :, position].reshape(rows)
-        return table
-
-
-def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float] | None = None) -> list[Planned]:
+def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float] | None = None) -> list[Task]:
     """All analyses of `deck`, at `celsius` where given, with parameters exchanged by `settings`.
 
     Raises FileError or CircuitError for anything wrong in the input, before anything is solved.
@@ -115,8 +72,9 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
     )
     tolerances = _tolerances(deck, number)
     if not deck.analyses:
-        raise DeckError("the deck asks for no analysis; write .op or .dc", deck.name)
-    return [_planned(line, number, netlist, models, lanes, tolerances) for line in deck.analyses]
+        raise DeckError("the deck asks for no analysis; write .op, .dc, .ac, .tran or .noise", deck.name)
+    reader = _Reader(netlist, models, lanes, tolerances, number, _accuracy(deck, number))
+    return [reader.task(line) for line in deck.analyses]
 
 
 def _temperature(deck: Deck, celsius: float | None, number) -> float:
@@ -154,19 +112,102 @@ def _tolerances(deck: Deck, number) -> Tolerances:
     return Tolerances(**values)
 
 
-def _planned(line: Line, number, netlist: Netlist, models: ModelSet, lanes: Lanes, tolerances: Tolerances) -> Planned:
-    if line.head == ".op":
-        return Planned("op", line, (), lower(netlist, models, lanes), Sweep(), tolerances)
-    axes = _axes(line, number, netlist)
-    fast, slow = axes[0], axes[1:]
-    sweep = Sweep()
-    for axis in slow:
-        lanes = lanes.spread(**{_lane_axis(axis): axis.values})
-    if fast.what == "source":
-        sweep = Sweep((fast.name,), fast.values)
-    else:
-        lanes = lanes.spread(**{_lane_axis(fast): fast.values})
-    return Planned("dc", line, axes, lower(netlist, models, lanes), sweep, tolerances)
+@dataclass(frozen=True)
+class _Reader:
+    """Reads the lines of analyses for one circuit and its conditions."""
+
+    netlist: Netlist
+    models: ModelSet
+    lanes: Lanes
+    tolerances: Tolerances
+    number: Callable[[Line, Expression], float]
+    accuracy: dict[str, object]
+
+    def task(self, line: Line) -> Task:
+        """The analysis that a line asks for."""
+        readers = {".op": self._op, ".dc": self._dc, ".tran": self._tran, ".ac": self._ac, ".noise": self._noise}
+        return readers[line.head](line)
+
+    def _system(self) -> System:
+        return lower(self.netlist, self.models, self.lanes)
+
+    def _op(self, line: Line) -> Planned:
+        return Planned("op", line, (), self._system(), Sweep(), self.tolerances)
+
+    def _dc(self, line: Line) -> Planned:
+        axes = _axes(line, self.number, self.netlist)
+        fast, slow = axes[0], axes[1:]
+        sweep, lanes = Sweep(), self.lanes
+        for axis in slow:
+            lanes = lanes.spread(**{_lane_axis(axis): axis.values})
+        if fast.what == "source":
+            sweep = Sweep((fast.name,), fast.values)
+        else:
+            lanes = lanes.spread(**{_lane_axis(fast): fast.values})
+        return Planned("dc", line, axes, lower(self.netlist, self.models, lanes), sweep, self.tolerances)
+
+    def _tran(self, line: Line) -> PlannedTransient:
+        tokens = [token for token in line.tokens[1:] if token != "uic"]
+        form = "write .tran STEP STOP [START [LONGEST STEP]] [uic]"
+        if not 2 <= len(tokens) <= 4:
+            raise line.error(f"a transient has a print step and an end; {form}")
+        step, stop, start, longest = (*(self.number(line, line.expression(token)) for token in tokens), 0.0, 0.0)[:4]
+        if step <= 0 or stop <= 0 or longest < 0 or not 0 <= start < stop:
+            raise line.error(f"a transient from {start:g} s to {stop:g} s in steps of {step:g} s leads nowhere; {form}")
+        if len(tokens) < 4:
+            longest = step
+        times = Times(step, stop, start, longest, "uic" in line.tokens, **self.accuracy)
+        return PlannedTransient(line, self._system(), times, self.tolerances)
+
+    def _ac(self, line: Line) -> PlannedAc:
+        frequencies = self._frequencies(line, line.tokens[1:], "write .ac dec 10 1k 1meg")
+        return PlannedAc(line, self._system(), frequencies, self.tolerances)
+
+    def _noise(self, line: Line) -> PlannedNoise:
+        form = "write .noise v(out) vin dec 10 1k 1meg"
+        tokens = list(line.tokens[1:])
+        if len(tokens) < 7 or tokens[0] != "v":
+            raise line.error(f"noise has an output, a source and frequencies; {form}")
+        kinds = [k for k, token in enumerate(tokens) if token in SPACINGS]
+        if not kinds or kinds[0] not in (3, 4):
+            raise line.error(f"the kind of spacing is missing: dec, oct or lin; {form}")
+        nets = [GROUND if net == "gnd" else net for net in tokens[1 : kinds[0] - 1]]
+        source = tokens[kinds[0] - 1]
+        frequencies = self._frequencies(line, tuple(tokens[kinds[0] : kinds[0] + 4]), form)
+        output, system = (nets[0], nets[1] if len(nets) > 1 else GROUND), self._system()
+        try:
+            pick(system, output)
+            unit_excitation(system, source)
+        except CircuitError as error:
+            raise line.error(str(error)) from None
+        return PlannedNoise(line, system, frequencies, output, source, self.tolerances)
+
+    def _frequencies(self, line: Line, tokens: tuple[str, ...], form: str) -> np.ndarray:
+        if len(tokens) != 4 or tokens[0] not in SPACINGS:
+            raise line.error(f"frequencies are dec, oct or lin, a number of points, and two ends; {form}")
+        points, low, high = (self.number(line, line.expression(token)) for token in tokens[1:])
+        if points < 1 or points != int(points):
+            raise line.error(f"{points:g} is no number of points; {form}")
+        if high < low or (low <= 0 and tokens[0] != "lin") or low < 0:
+            raise line.error(f"frequencies from {low:g} to {high:g} Hz cannot be; {form}")
+        if points * (1 if tokens[0] == "lin" else 60) > MOST_POINTS:
+            raise line.error(f"{points:g} points are too many")
+        return spaced(tokens[0], low, high, int(points))
+
+
+def _accuracy(deck: Deck, number) -> dict[str, object]:
+    """How exact a transient is to be: a hundredth of reltol, because errors of steps add up; and its rule."""
+    found: dict[str, object] = {}
+    if "reltol" in deck.options:
+        found["rel"] = STEP_SHARE * number(*deck.options["reltol"])
+    if "vntol" in deck.options:
+        found["abs_voltage"] = number(*deck.options["vntol"]) * STEP_SHARE
+    if "method" in deck.options:
+        line, expression = deck.options["method"]
+        if expression.text not in RULES:
+            raise line.error(f"there is no method '{expression.text}'; there are {', '.join(RULES)}")
+        found["rule"] = expression.text
+    return found
 
 
 def _lane_axis(axis: Axis) -> str:

@@ -1,0 +1,320 @@
+"""AC, noise and DC small-signal transfer: from a system to labelled answers, lane by lane on all processors."""
+
+from __future__ import annotations
+
+import time
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.constants import BOLTZMANN, kelvin
+from hearthline.core.engine import small_signal
+from hearthline.core.engine.devices import KINDS
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.linear.sparse import lu_room
+from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.system import System
+from hearthline.core.engine.worker import new_memory
+from hearthline.core.errors import CircuitError, ConvergenceError
+from hearthline.core.models.signature import COUNT, NODE0
+
+DEFAULT = Tolerances()
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What every unknown answers: `values` (cases, lanes, frequencies, unknowns), complex; NaN where there is none."""
+
+    point: Solution
+    frequencies: np.ndarray
+    values: np.ndarray
+    outcomes: np.ndarray
+    seconds: float
+
+    @property
+    def failed_lanes(self) -> np.ndarray:
+        """Lanes without an operating point or an answer."""
+        return np.flatnonzero((self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED))
+
+    def failure(self, lane: int) -> ConvergenceError:
+        """Why a lane has no answer."""
+        return _failure(self, lane)
+
+    def of(self, label: str, case: int = 0) -> np.ndarray:
+        """One unknown by its label, such as `V(out)`: (lanes, frequencies). Raises CircuitError for another."""
+        labels = [unknown.label for unknown in self.point.system.unknowns]
+        if label not in labels:
+            raise CircuitError(f"there is no quantity '{label}'; there are {', '.join(labels[:12])}")
+        return self.values[case, :, :, labels.index(label)]
+
+
+@dataclass(frozen=True)
+class NoiseAnswer:
+    """Noise at an output: `densities` (lanes, frequencies, sources) [V²/Hz] of each of `sources`, and `gains` (lanes,
+    frequencies) from the input."""
+
+    point: Solution
+    frequencies: np.ndarray
+    sources: tuple[str, ...]
+    densities: np.ndarray
+    gains: np.ndarray
+    outcomes: np.ndarray
+    seconds: float
+
+    @property
+    def failed_lanes(self) -> np.ndarray:
+        """Lanes without an operating point or an answer."""
+        return np.flatnonzero((self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED))
+
+    def failure(self, lane: int) -> ConvergenceError:
+        """Why a lane has no answer."""
+        return _failure(self, lane)
+
+    @property
+    def output(self) -> np.ndarray:
+        """Density at the output (lanes, frequencies) [V/√Hz]."""
+        return np.sqrt(self.densities.sum(axis=2))
+
+    @property
+    def input(self) -> np.ndarray:
+        """The same referred to the input [V/√Hz or A/√Hz]."""
+        with np.errstate(divide="ignore"):
+            return self.output / np.abs(self.gains)
+
+    def integrated(self, low: float | None = None, high: float | None = None) -> np.ndarray:
+        """Noise voltage at the output between two frequencies [Hz]: (lanes,) [V]."""
+        power = self.densities.sum(axis=2)
+        return np.sqrt(integrate_power(self.frequencies, power, low, high))
+
+    def contributions(self, low: float | None = None, high: float | None = None) -> dict[str, np.ndarray]:
+        """The part of each source in the integrated power: (lanes,), adding up to 1; the largest of the first lane first."""
+        each = np.moveaxis(self.densities, 2, 0)
+        power = np.stack([integrate_power(self.frequencies, density, low, high) for density in each])
+        parts = power / power.sum(axis=0)
+        return {self.sources[k]: parts[k] for k in np.argsort(-parts[:, 0], kind="stable")}
+
+
+def integrate_power(frequencies: np.ndarray, power: np.ndarray, low=None, high=None) -> np.ndarray:
+    """The integral of a density (lanes, frequencies) over frequency, exact for powers of the frequency between points."""
+    low = frequencies[0] if low is None else max(low, frequencies[0])
+    high = frequencies[-1] if high is None else min(high, frequencies[-1])
+    inside = frequencies[(frequencies > low) & (frequencies < high)]
+    points = np.concatenate([[low], inside, [high]])
+    floor = np.maximum(power, 1e-300)
+    values = np.exp([np.interp(np.log(points), np.log(frequencies), row) for row in np.log(floor)])
+    a, b, fa, fb = points[:-1], points[1:], values[:, :-1], values[:, 1:]
+    ratio = np.log(b / np.where(b > a, a, 0.5 * b))
+    slope = np.log(fb / fa) / ratio + 1.0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        pieces = np.where(np.abs(slope) > 1e-9, (fb * b - fa * a) / slope, fa * a * ratio)
+    return np.where(b > a, pieces, 0.0).sum(axis=1)
+
+
+def ac(
+    system: System,
+    frequencies: np.ndarray,
+    tolerances: Tolerances = DEFAULT,
+    job: Job | None = None,
+    excitations: np.ndarray | None = None,
+) -> Answer:
+    """Every unknown's answer to the circuit's own AC sources, or to each of `excitations` (cases, unknowns + 1).
+
+    frequencies [Hz], shape (points,). Lanes without an operating point are marked and the others stand.
+    """
+    job = job or Job()
+    _ = system.static, system.dynamic  # kernels are loaded before the clock runs
+    begin = time.perf_counter()
+    point = solve(system, Sweep(), tolerances, None, (), job)
+    lanes, count, size = len(system.lanes), len(frequencies), len(system.unknowns)
+    cases = 1 if excitations is None else len(excitations)
+    values = np.full((cases, lanes, count, size), np.nan + 0j)
+    watched = np.arange(1, size + 1)
+
+    def one(lane: int, memory, room, x, share: int) -> int:
+        wanted = (
+            own_excitation(system, lane)[None, :] if excitations is None else np.ascontiguousarray(excitations, complex)
+        )
+        out = np.zeros((cases, count, size), complex)
+        code = small_signal.transfer(
+            system.dynamic.circuit, memory, room, system.values[lane], x, system.delays(lane), frequencies, wanted, watched,
+            out, job.flag, job.progress, share, tolerances.array(),
+        )  # fmt: skip
+        if code == Outcome.SOLVED:
+            values[:, lane] = out
+        return code
+
+    outcomes = _each_lane(system, point, count, job, one)
+    return Answer(point, frequencies, values, outcomes, time.perf_counter() - begin)
+
+
+def noise(
+    system: System,
+    frequencies: np.ndarray,
+    output: tuple[str, str],
+    source: str,
+    tolerances: Tolerances = DEFAULT,
+    job: Job | None = None,
+) -> NoiseAnswer:
+    """Noise between two nets (the second may be ground), and referred to an independent source.
+
+    Raises CircuitError for a net or source that the circuit does not have.
+    """
+    job = job or Job()
+    _ = system.static, system.dynamic  # kernels are loaded before the clock runs
+    begin = time.perf_counter()
+    wanted, excitation = pick(system, output), unit_excitation(system, source)
+    point = solve(system, Sweep(), tolerances, None, (), job)
+    names, ends, own = _noise_sources(system)
+    lanes, count = len(system.lanes), len(frequencies)
+    densities, gains = np.full((lanes, count, len(names)), np.nan), np.full((lanes, count), np.nan + 0j)
+
+    def one(lane: int, memory, room, x, share: int) -> int:
+        found, gain = np.zeros((count, len(names))), np.zeros(count, complex)
+        code = small_signal.noise(
+            system.dynamic.circuit, memory, room, system.values[lane], x, system.delays(lane), frequencies, wanted, excitation,
+            ends, own[lane], found, gain, job.flag, job.progress, share, tolerances.array(),
+        )  # fmt: skip
+        if code == Outcome.SOLVED:
+            densities[lane], gains[lane] = found, gain
+        return code
+
+    outcomes = _each_lane(system, point, count, job, one)
+    return NoiseAnswer(point, frequencies, names, densities, gains, outcomes, time.perf_counter() - begin)
+
+
+def _each_lane(system: System, point: Solution, count: int, job: Job, one) -> np.ndarray:
+    """Calls `one` for each lane that has an operating point, on all processors; gives back the outcomes."""
+    lanes = len(system.lanes)
+    outcomes = point.outcomes[:, 0].copy()
+    job.begin(lanes * count, lanes)
+    pattern, circuit = system.dynamic
+
+    def work(chunk: np.ndarray) -> None:
+        memory, room = new_memory(circuit, pattern), lu_room(pattern, np.complex128)
+        for lane in chunk:
+            if outcomes[lane] == Outcome.SOLVED:
+                x = np.concatenate([[0.0], point.kept[lane, 0]])
+                outcomes[lane] = one(int(lane), memory, room, x, int(lane))
+
+    chunks = np.array_split(np.arange(lanes), min(lanes, 4 * job.workers))
+    if len(chunks) == 1:
+        work(chunks[0])
+        return outcomes
+    with ThreadPoolExecutor(job.workers) as pool:
+        list(pool.map(work, chunks))
+    return outcomes
+
+
+def _failure(answer: Answer | NoiseAnswer, lane: int) -> ConvergenceError:
+    if answer.point.outcomes[lane, 0] != Outcome.SOLVED:
+        return answer.point.failure(lane)
+    return ConvergenceError(Outcome(int(answer.outcomes[lane])).sentence)
+
+
+# what goes in and what comes out
+def pick(system: System, nets: tuple[str, str]) -> np.ndarray:
+    """The vector that takes the voltage between two nets from the unknowns."""
+    found = np.zeros(len(system.unknowns) + 1, complex)
+    for net, sign in zip(nets, (1.0, -1.0), strict=True):
+        found[index_of_net(system, net)] += sign
+    found[0] = 0.0
+    return found
+
+
+def index_of_net(system: System, net: str) -> int:
+    """Where a net stands in a solution; 0 for ground. Raises CircuitError."""
+    if net in ("0", "gnd", ""):
+        return 0
+    if net not in system.nets:
+        raise CircuitError(f"there is no net '{net}'; nets are {', '.join(system.nets[:12])}", net=net)
+    return 1 + system.nets.index(net)
+
+
+def unit_excitation(system: System, source: str) -> np.ndarray:
+    """1 V or 1 A from an independent source."""
+    element = next((e for e in system.netlist.elements if e.name == source and e.kind in ("V", "I")), None)
+    if element is None:
+        raise CircuitError(
+            f"there is no source '{source}'; there is {', '.join(system.source_slots) or 'none'}", part=source
+        )
+    found = np.zeros(len(system.unknowns) + 1, complex)
+    if element.kind == "V":
+        found[1 + [(u.kind, u.name) for u in system.unknowns].index(("I", source))] = 1.0
+    else:
+        found[index_of_net(system, element.nets[0])] -= 1.0
+        found[index_of_net(system, element.nets[1])] += 1.0
+    found[0] = 0.0
+    return found
+
+
+def own_excitation(system: System, lane: int) -> np.ndarray:
+    """All AC sources of the circuit in a lane."""
+    found = np.zeros(len(system.unknowns) + 1, complex)
+    for name, phasors in system.phasors.items():
+        if phasors[lane] != 0:
+            found += phasors[lane] * unit_excitation(system, name)
+    return found
+
+
+def _noise_sources(system: System) -> tuple[tuple[str, ...], np.ndarray, np.ndarray]:
+    """Names, ends, and for what no kernel tells the densities in each lane: thermal noise of plain resistors."""
+    names, ends, own = [], [], []
+    nothing = np.zeros((len(system.lanes), 2))
+    place, first, value = 0, 0, 0
+    for span, kind in zip(system.spans, system.kinds, strict=True):
+        for k in range(span[COUNT]):
+            nodes = system.nodes[span[NODE0] + k * kind.width :]
+            name = system.instances[first + k]
+            if kind is KINDS["R"]:
+                density = nothing.copy()
+                density[:, 0] = 4.0 * BOLTZMANN * kelvin(system.lanes.celsius) * np.abs(system.values[:, value])
+                names.append(f"{name}.thermal")
+                ends.append((nodes[0], nodes[1], -1))
+                own.append(density)
+            for j, source in enumerate(kind.module.noise if kind.noise else ()):
+                names.append(f"{name}.{source.name}")
+                ends.append((*(nodes[e] if e >= 0 else 0 for e in (source.plus, source.minus)), place + j))
+                own.append(nothing)
+            place += kind.noise
+            value += kind.values
+        first += int(span[COUNT])
+    table = np.array(ends, np.int64).reshape(-1, 3)
+    return tuple(names), table, np.ascontiguousarray(np.array(own).reshape(len(own), -1, 2).transpose(1, 0, 2))
+
+
+@dataclass(frozen=True)
+class Transfer:
+    """DC small-signal transfer in each lane: gain, and the resistances seen at the input source and at the output [Ω]."""
+
+    gain: np.ndarray
+    input_resistance: np.ndarray
+    output_resistance: np.ndarray
+
+
+def dc_transfer(
+    system: System, output: tuple[str, str], source: str, tolerances: Tolerances = DEFAULT, job=None
+) -> Transfer:
+    """The slope of an output by a source, from the equations of the operating point."""
+    unit, wanted = unit_excitation(system, source), pick(system, output)
+    answer = ac(system, np.zeros(1), tolerances, job, np.stack([unit, wanted]))
+    with_ground = np.concatenate([np.zeros((2, len(system.lanes), 1, 1)), answer.values], axis=3)[:, :, 0, :].real
+    gain = with_ground[0] @ wanted.real
+    if source in {u.name for u in system.unknowns if u.kind == "I"}:
+        current = with_ground[0] @ unit.real
+        with np.errstate(divide="ignore"):
+            seen = -1.0 / current
+    else:
+        seen = with_ground[0] @ unit.real
+    return Transfer(gain, seen, with_ground[1] @ wanted.real)
+
+
+def spaced(kind: str, low: float, high: float, points: int) -> np.ndarray:
+    """Frequencies [Hz]: `points` a decade (`dec`), an octave (`oct`), or in all (`lin`)."""
+    if kind == "lin":
+        return np.linspace(low, high, max(1, points)) if points > 1 else np.array([low])
+    base = 10.0 if kind == "dec" else 2.0
+    steps = np.log(high / low) / np.log(base) * points
+    count = int(np.floor(steps + 1e-9)) + 1
+    return low * base ** (np.arange(count) / points)
