@@ -59,6 +59,11 @@ class Expression:
         return cls(repr(value), False, float(value))
 
     @property
+    def tree(self) -> Tree | float:
+        """How it is made, for whoever writes it in another language."""
+        return self._tree
+
+    @property
     def names(self) -> frozenset[str]:
         """The parameters it refers to."""
         if isinstance(self._tree, float):

@@ -18,6 +18,8 @@ VOLTAGE_DEFINED = ("V", "L", "E", "H")
 
 def plain_paths(element: Element) -> tuple[tuple[int, int], ...]:
     """Pairs of terminals between which a direct current flows in an elementary part."""
+    if element.kind == "T":
+        return ((0, 2), (1, 3))
     return ((0, 1),) if element.kind in CONDUCTING else ()
 
 

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from hearthline.core.expression import Expression
+from hearthline.core.models.module import Module
 
 GROUND = "0"
 
@@ -44,8 +45,9 @@ class Wave:
 
 @dataclass(frozen=True)
 class Element:
-    """One primitive part. `nets` in the order of its terminals; `control` names the source whose current controls it;
-    `initial` is the voltage across it, or the current through an inductor, that a transient may begin with."""
+    """One primitive part. `nets` in the order of its terminals; `control` names the sources whose currents control it
+    (of coupled inductors: those), `module` is what it does where that is written with it; `initial` is the voltage across
+    it, or the current through an inductor, that a transient may begin with."""
 
     name: str
     kind: str
@@ -57,6 +59,7 @@ class Element:
     control: str = ""
     wave: Wave | None = None
     initial: Expression | None = None
+    module: Module | None = None
 
 
 @dataclass(frozen=True)

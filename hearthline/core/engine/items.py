@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
+from itertools import combinations
 
 import numpy as np
 
+from hearthline.core.circuit.checks import plain_paths
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.constants import kelvin
 from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
@@ -33,6 +35,10 @@ from hearthline.core.process.models import ModelSet
 
 MULTIPLICITY = "m"
 """Of an instance: how many stand in parallel."""
+
+
+BRANCH = "@"
+"""Begins the name of a terminal that is no net but the current of a part."""
 
 
 @dataclass(frozen=True)
@@ -73,21 +79,66 @@ class Items:
         self.defaults: dict[float, np.ndarray] = {}
         self.kelvin = kelvin(lanes.celsius)
         self.set_ups: dict[tuple, SetUp] = {}
+        self.couplings: dict[frozenset[str], tuple[Element, np.ndarray]] = {}
         self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
     def all(self) -> list[Item]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
-        return [item for element in self.netlist.elements for item in self._items(element)]
+        found = [item for element in self.netlist.elements for item in self._items(element)]
+        self._check_couplings()
+        return found
+
+    # coupled inductors
+    def _couplings(self, element: Element) -> Iterator[Item]:
+        """One mutual inductance for each pair of the inductors that are named."""
+        kind = KINDS["K"]
+        factor = self._number(element, "k", None)
+        if (np.abs(factor) > 1).any():
+            raise complain(element, f"a coupling lies between -1 and 1, and is {factor[np.argmax(np.abs(factor))]:g}")
+        names = element.control.split()
+        coils = {e.name: e for e in self.netlist.elements if e.kind == "L"}
+        for name in names:
+            if name not in coils:
+                raise complain(
+                    element, f"there is no inductor '{name}' to couple; there is {', '.join(coils) or 'none'}"
+                )
+            if names.count(name) > 1:
+                raise complain(element, f"inductor '{name}' is named twice")
+        for number, (a, b) in enumerate(combinations(names, 2)):
+            pair = frozenset((a, b))
+            if pair in self.couplings:
+                raise complain(element, f"{a} and {b} are coupled already, by {self.couplings[pair][0].name}")
+            self.couplings[pair] = element, factor
+            size = np.sqrt(np.abs(self._number(coils[a], "l", None) * self._number(coils[b], "l", None)))
+            name = element.name if number == 0 else f"{element.name}@{number}"
+            yield Item(name, kind, (), (factor * size)[:, None], f"{a} {b}")
+
+    def _check_couplings(self) -> None:
+        """Raises CircuitError for couplings that no inductors can have: together they would give back more than they take."""
+        coils = list(dict.fromkeys(name for pair in self.couplings for name in sorted(pair)))
+        if len(coils) < 3:
+            return
+        matrix = np.broadcast_to(np.eye(len(coils)), (len(self.lanes), len(coils), len(coils))).copy()
+        for pair, (_, factor) in self.couplings.items():
+            a, b = (coils.index(name) for name in pair)
+            matrix[:, a, b] = matrix[:, b, a] = factor
+        if np.linalg.eigvalsh(matrix).min() < -1e-9:
+            element = next(reversed(self.couplings.values()))[0]
+            raise complain(
+                element, f"{', '.join(coils)} cannot be coupled like that together; some couplings are too close"
+            )
 
     def paths(self, element: Element) -> tuple[tuple[int, int], ...]:
         """Pairs of nets of an element between which a direct current flows."""
         module = self._module_of(element)
         if module is None:
-            return ((0, 1),) if element.kind in ("R", "L", "V", "E", "H") else ()
+            return plain_paths(element)
         return _joined_ports(kind_of(module), len(element.nets))
 
     def _module_of(self, element: Element) -> Module | None:
         """The module behind an element, None for an elementary part."""
+        if element.module is not None:
+            return element.module
         if element.kind in KINDS:
             if not element.model or element.kind not in CARDS_OF:
                 return None
@@ -96,7 +147,9 @@ class Items:
         return self._card_rows(element).module
 
     def _items(self, element: Element) -> Iterator[Item]:
-        if self._module_of(element) is None:
+        if element.kind == "K":
+            yield from self._couplings(element)
+        elif self._module_of(element) is None:
             yield self._elementary(element, KINDS[element.kind])
         else:
             yield self._module_item(element)
@@ -107,7 +160,8 @@ class Items:
         module, given, values = rows.module, rows.given.copy(), rows.values.copy()
         parallel = np.ones(len(self.lanes))
         allowed = module.instance_names if element.model in self._card_names else tuple(module.index)
-        if not 0 < len(element.nets) <= module.ports:
+        nets = (*element.nets, *(BRANCH + name for name in element.control.split()))
+        if not 0 < len(nets) <= module.ports:
             raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {' '.join(module.port_names)}")
         for name, expression in element.values.items():
             if expression is None:
@@ -123,22 +177,24 @@ class Items:
                     element, f"there is no parameter '{name}'; there are {', '.join([MULTIPLICITY, *allowed])}"
                 )
             values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
-        module, prepared = self._prepare(element, rows, given, values, parallel)
+        module, prepared = self._prepare(element, nets, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
+        if element.kind == "B" and own:
+            own = (element.name, *own[1:])
         return Item(
             element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages,
             initial=self._initial(element),
         )  # fmt: skip
 
-    def _prepare(self, element: Element, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
+    def _prepare(self, element: Element, nets, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
         """The module as this instance needs it, and the instance."""
         module = rows.module
         try:
-            done = self._set_up(module, len(element.nets), given, values, parallel)
+            done = self._set_up(module, len(nets), given, values, parallel)
             if all_shut(module, done):
                 module = module.shut
-                done = self._set_up(module, len(element.nets), given, values, parallel)
-            return module, prepare(module, element.name, element.nets, done)
+                done = self._set_up(module, len(nets), given, values, parallel)
+            return module, prepare(module, element.name, nets, done)
         except OutOfRangeError as error:
             on_instance = error.parameter.lower() in element.values or error.parameter in element.values
             if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:
@@ -155,6 +211,9 @@ class Items:
         return self.set_ups[key]
 
     def _card_rows(self, element: Element) -> _CardRows:
+        if element.module is not None:
+            empty = (np.zeros((len(self.lanes), len(element.module.parameters))) for _ in range(2))
+            return _CardRows(element.module, None, *empty)
         key = (element.kind, element.model)
         if key not in self.rows:
             self.rows[key] = self._evaluate_rows(element)
@@ -216,6 +275,8 @@ class Items:
         except ValueError as error:
             raise complain(element, str(error)) from None
         own = (element.name,) if kind.branch else ()
+        if element.kind == "T":
+            own = (f"{element.name}.1", f"{element.name}.2")
         table = np.column_stack(values)
         wave, initial = self._wave(element), self._initial(element)
         phasor = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cache, cached_property
 from typing import NamedTuple
@@ -14,7 +14,7 @@ from hearthline.core.circuit.netlist import GROUND, Netlist
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.devices.kind import DeviceKind, complain
 from hearthline.core.engine.devices.module import ModuleKind
-from hearthline.core.engine.items import Item, Items
+from hearthline.core.engine.items import BRANCH, Item, Items
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear.pattern import Pattern, pattern_of
 from hearthline.core.engine.parameters import Environment
@@ -102,9 +102,34 @@ class System:
     held: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int64))
     phasors: Mapping[str, np.ndarray] = field(default_factory=dict)
 
+    def lines(self, lane: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+        """The ideal lines in a lane: unknowns (lines, 6), where the wave that arrives at port 1 stands in the values,
+        impedances [Ω], delays [s]."""
+        nodes, slots = [], []
+        for _, node, value in self._lines():
+            nodes.append(self.nodes[node : node + 6])
+            slots.append(value + 2)
+        slots = np.array(slots, np.int64)
+        values = self.values[lane]
+        return np.array(nodes, np.int64).reshape(-1, 6), slots, values[slots - 2], values[slots - 1]
+
+    def _lines(self) -> Iterator[tuple[int, int, int]]:
+        """Where each line's slopes, nodes and values begin."""
+        slope, node, value = 0, 0, 0
+        for span, kind in zip(self.spans, self.kinds, strict=True):
+            for _ in range(span[COUNT]):
+                if kind is KINDS["T"]:
+                    yield slope, node, value
+                slope, node, value = slope + len(kind.slope), node + kind.width, value + kind.values
+
     def delays(self, lane: int) -> np.ndarray:
         """Entries of the dynamic matrix that act late, as rows of slot, factor and time [s]."""
-        return np.zeros((0, 3))
+        rows, slots = [], self.dynamic.circuit.slots
+        for slope, _, value in self._lines():
+            z, delay = self.values[lane, value : value + 2]
+            late = {26: -1.0, 27: 1.0, 29: -z, 30: -1.0, 31: 1.0, 34: -z}
+            rows += [(slots[slope + entry], factor, delay) for entry, factor in late.items()]
+        return np.array(rows, float).reshape(-1, 3)
 
     @cached_property
     def static(self) -> Matrix:
@@ -177,11 +202,11 @@ class _Layout:
             order.setdefault(id(item.kind), len(order))
         self.items = sorted(items, key=lambda item: order[id(item.kind)])
         nets = dict.fromkeys(netlist.nets) | dict.fromkeys(net for item in items for net in item.nets)
-        nets.pop(GROUND, None)
+        nets = [net for net in nets if net != GROUND and net[0] != BRANCH]
         own = [(item, name) for item in items for name in item.unknowns]
         self.unknowns = (
             *(Unknown("V", net) for net in nets),
-            *(Unknown("I" if item.kind.branch else "", name) for item, name in own),
+            *(Unknown("I" if name == item.name else "", name) for item, name in own),
         )
         self.net_count = len(nets)
         self.index = {net: k + 1 for k, net in enumerate(nets)} | {GROUND: 0}
@@ -220,13 +245,16 @@ class _Layout:
         return list(groups.values())
 
     def _terminals(self, item: Item) -> np.ndarray:
-        terminals = [self.index[net] for net in item.nets]
-        if item.control:
-            if item.control not in self.branch:
-                element = next(e for e in self.netlist.elements if e.name == item.name)
-                raise complain(element, f"there is no voltage source '{item.control}' whose current could control it")
-            terminals.append(self.branch[item.control])
+        terminals = [self._branch(item, net[1:]) if net[0] == BRANCH else self.index[net] for net in item.nets]
+        terminals += [self._branch(item, name) for name in item.control.split()]
         return np.array(terminals + [self.branch[name] for name in item.unknowns])
+
+    def _branch(self, item: Item, name: str) -> int:
+        if name not in self.branch:
+            element = next(e for e in self.netlist.elements if e.name == item.name.partition("@")[0])
+            wanted = "inductor" if element.kind == "K" else "voltage source"
+            raise complain(element, f"there is no {wanted} '{name}' whose current could control it")
+        return self.branch[name]
 
     def _places(self) -> np.ndarray:
         """Where each stretch of the work array begins, and its end; see `signature`."""

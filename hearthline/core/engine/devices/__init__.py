@@ -15,6 +15,8 @@ KINDS: dict[str, DeviceKind] = {
     "G": linear.VCCS,
     "F": linear.CCCS,
     "H": linear.CCVS,
+    "K": linear.MUTUAL,
+    "T": linear.LOSSLESS_LINE,
 }
 """Elementary parts; everything else is a Verilog-A module."""
 
@@ -26,10 +28,11 @@ STANDARD: dict[str, tuple[str, dict[str, float]]] = {
     "PNP": ("bipolar", {"type": -1.0}),
     "NJF": ("jfet", {"type": 1.0}),
     "PJF": ("jfet", {"type": -1.0}),
+    "SW": ("switch", {}),
 }
 """The types of model cards that the trade knows: the library's module, and what the type sets in it."""
 
 CARDS_OF: dict[str, tuple[str, ...]] = {
-    "D": ("D",), "M": ("NMOS", "PMOS"), "Q": ("NPN", "PNP"), "J": ("NJF", "PJF"), "R": ("R",), "C": ("C",),
+    "D": ("D",), "M": ("NMOS", "PMOS"), "Q": ("NPN", "PNP"), "J": ("NJF", "PJF"), "S": ("SW",), "R": ("R",), "C": ("C",),
 }  # fmt: skip
 """The types of cards that a part with that letter may name; any of them may name a card of a module too."""

@@ -82,3 +82,17 @@ CCVS = DeviceKind(
     linear.current_controlled_voltage, 2, _one("gain"), 1, (_I,), {"gain": None}, branch=True, controlled_by_branch=True,
     needed=("gain",),
 )  # fmt: skip
+
+
+def _line(instance, card, celsius):
+    for name, unit in (("z0", "Ω"), ("td", "s")):
+        if (instance[name] <= 0).any():
+            raise ValueError(f"{name} must be above 0, and is {instance[name].min():g} {unit}")
+    return [instance["z0"], instance["td"], 0.0 * instance["td"], 0.0 * instance["td"]]
+
+
+MUTUAL = DeviceKind(linear.mutual, 2, _one("k"), 1, (), {"k": None}, needed=("k",), charged=True)
+LOSSLESS_LINE = DeviceKind(
+    linear.lossless_line, 5, _line, 4, (Readout("i1", "A"), Readout("i2", "A")), {"z0": None, "td": None}, branch=True,
+    needed=("z0", "td"),
+)  # fmt: skip

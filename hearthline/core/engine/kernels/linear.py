@@ -18,6 +18,7 @@ from hearthline.core.models.signature import (
     READOUT0,
     SCALE,
     SLOPE0,
+    TIME,
     VALUE0,
     kernel,
 )  # fmt: skip
@@ -180,4 +181,51 @@ def current_controlled_voltage(wants, span, nodes, w):
             w[s + 3], w[s + 7], w[s + 12], w[s + 13], w[s + 14] = 1.0, -1.0, 1.0, -1.0, -gain
         if wants & READOUT:
             w[span[READOUT0] + k] = i
+    return 0
+
+
+@kernel
+def mutual(wants, span, nodes, w):
+    """Flux of each of two inductors by the current of the other. Terminals: their branches. values: M [H]."""
+    for k in range(span[COUNT]):
+        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        inductance = w[span[VALUE0] + k]
+        if wants & FLOW:
+            w[f], w[f + 1] = 0.0, 0.0
+            w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
+        if wants & CHARGE:
+            q, c = span[CHARGE0] + 2 * k, span[CAPACITY0] + 4 * k
+            w[q], w[q + 1] = -inductance * w[nodes[n + 1]], -inductance * w[nodes[n]]
+            w[c], w[c + 1], w[c + 2], w[c + 3] = 0.0, -inductance, -inductance, 0.0
+    return 0
+
+
+@kernel
+def lossless_line(wants, span, nodes, w):
+    """What arrives at each port left the other one a delay ago (Branin 1967): v - Z0 i = e, e = v' + Z0 i' of the other.
+
+    Terminals: p1, n1, p2, n2, and the currents into both ports. values: Z0 [Ohm], delay [s], and e of both ports [V],
+    which the transient puts there; at direct current, and for small signals, e is that of this moment.
+    """
+    for k in range(span[COUNT]):
+        n, f, s = span[NODE0] + 6 * k, span[FLOW0] + 6 * k, span[SLOPE0] + 36 * k
+        value = span[VALUE0] + 4 * k
+        z, i1, i2 = w[value], w[nodes[n + 4]], w[nodes[n + 5]]
+        v1, v2 = w[nodes[n]] - w[nodes[n + 1]], w[nodes[n + 2]] - w[nodes[n + 3]]
+        if wants & FLOW:
+            for j in range(36):
+                w[s + j] = 0.0
+            w[f], w[f + 1], w[f + 2], w[f + 3] = i1, -i1, i2, -i2
+            w[s + 4], w[s + 10], w[s + 17], w[s + 23] = 1.0, -1.0, 1.0, -1.0
+            w[s + 24], w[s + 25], w[s + 28] = 1.0, -1.0, -z
+            w[s + 32], w[s + 33], w[s + 35] = 1.0, -1.0, -z
+            if w[TIME] > 0.0:
+                w[f + 4], w[f + 5] = v1 - z * i1 - w[value + 2], v2 - z * i2 - w[value + 3]
+            else:
+                w[f + 4], w[f + 5] = v1 - z * i1 - (v2 + z * i2), v2 - z * i2 - (v1 + z * i1)
+                w[s + 26], w[s + 27], w[s + 29] = -1.0, 1.0, -z
+                w[s + 30], w[s + 31], w[s + 34] = -1.0, 1.0, -z
+        if wants & READOUT:
+            r = span[READOUT0] + 2 * k
+            w[r], w[r + 1] = i1, i2
     return 0

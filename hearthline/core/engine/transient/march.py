@@ -19,6 +19,7 @@ from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton
 from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
 from hearthline.core.engine.transient.waves import longest_step, next_corner, wave_value
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
@@ -41,7 +42,7 @@ REL, ABS_VOLTAGE, ABS_CURRENT, PEAK_SHARE = range(4)
 """Entries of `accuracy`: error allowed to a step, relative to an unknown's peak and absolute [V], [A]; and the share of
 the largest peak that every unknown is granted."""
 
-DONE, PAUSED, TIME_STEP = 100, 101, int(Outcome.TIME_STEP)
+DONE, PAUSED, FORGETFUL, TIME_STEP = 100, 101, 102, int(Outcome.TIME_STEP)
 SAFETY, MOST_GROWTH, LEAST_SHRINK = 0.85, 2.0, 0.2
 FIRST_SHARE = 0.02
 """Of the way to the next corner, for the first step after one."""
@@ -98,9 +99,9 @@ def values_at(sources, time):
 
 
 @nb.njit(**OPTIONS)
-def corner_after(sources, time, stop):
+def corner_after(sources, lines, time, stop):
     """Where the next step must end at the latest."""
-    nearest = stop
+    nearest = min(stop, next_arrival(lines, time))
     for k in range(sources.kinds.shape[0]):
         begin = sources.starts[k]
         corner = next_corner(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
@@ -117,7 +118,7 @@ def sum_charges(worker, total):
 
 
 @nb.njit(**OPTIONS)
-def _begin(worker, march, sources):
+def _begin(worker, march, sources, lines):
     """The first point: x is the operating point, or the given initial values."""
     clock, state, past, size = march.clock, march.state, march.past, worker.size
     set_sources(worker, sources, clock[NOW])
@@ -139,8 +140,11 @@ def _begin(worker, march, sources):
     longest = clock[LONGEST]
     for k in range(sources.kinds.shape[0]):
         longest = min(longest, longest_step(sources.kinds[k], pointer(sources.numbers, sources.starts[k])))
+    for k in range(lines.delays.shape[0]):
+        longest = min(longest, lines.delays[k])
     clock[LONGEST] = longest
-    clock[STEP] = min(longest, FIRST_SHARE * (corner_after(sources, clock[NOW], clock[STOP]) - clock[NOW]))
+    remember(worker, lines, clock[NOW], 1)
+    clock[STEP] = min(longest, FIRST_SHARE * (corner_after(sources, lines, clock[NOW], clock[STOP]) - clock[NOW]))
     state[POINTS] = 1
 
 
@@ -276,9 +280,10 @@ def _grown(worst, order):
     return min(MOST_GROWTH, SAFETY * worst ** (-1.0 / order))
 
 
-@nb.njit(nb.int64(CIRCUIT, MEMORY, _F, SOURCES, MARCH, _I, _I, _M, _I, _F), **OPTIONS)
-def advance(circuit, memory, values, sources, march, unknowns, readouts, rows, flag, limits):
-    """Marches until the end (DONE), until `rows` (most rows, 1 + watched) are full (PAUSED), or until it fails.
+@nb.njit(nb.int64(CIRCUIT, MEMORY, _F, SOURCES, LINES, MARCH, _I, _I, _M, _I, _F), **OPTIONS)
+def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, rows, flag, limits):
+    """Marches until the end (DONE), until `rows` (most rows, 1 + watched) are full (PAUSED), until the memory of `lines` is
+    (FORGETFUL), or until it fails.
 
     memory's unknowns are the first point when `state[POINTS]` is 0.
     """
@@ -287,14 +292,16 @@ def advance(circuit, memory, values, sources, march, unknowns, readouts, rows, f
     copy(worker.values, pointer(values, 0), worker.value_count)
     state[ROWS] = 0
     if state[POINTS] == 0:
-        _begin(worker, march, sources)
+        _begin(worker, march, sources, lines)
         _write(worker, march, unknowns, readouts, rows)
     worker.setting[STATIC] = 0.0
     # the pattern of a pause's matrix is still there
-    corner = corner_after(sources, clock[NOW], clock[STOP])
+    corner = corner_after(sources, lines, clock[NOW], clock[STOP])
     while clock[NOW] < clock[STOP]:
         if state[ROWS] == rows.shape[0]:
             return PAUSED
+        if not has_room(lines, clock[NOW]):
+            return FORGETFUL
         rest = corner - clock[NOW]
         step = min(clock[STEP], clock[LONGEST])
         lands = step >= 0.999 * rest
@@ -308,6 +315,7 @@ def advance(circuit, memory, values, sources, march, unknowns, readouts, rows, f
         q0, q1, rate = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[RATE], 0)
         set_history(rule, step, clock[BEFORE], q0, q1, rate, worker.history, size)
         set_sources(worker, sources, time)
+        set_arriving(worker, lines, time)
         _predict(worker, march, step)
         worker.setting[START_MODE] = TRUST
         outcome = newton(worker, 0.0, per_second)
@@ -336,8 +344,9 @@ def advance(circuit, memory, values, sources, march, unknowns, readouts, rows, f
         clock[NOW] = time
         clock[STEP] = max(clock[STEP], step) * growth if lands else step * growth
         _write(worker, march, unknowns, readouts, rows)
+        remember(worker, lines, time, int(time >= corner))
         if time >= corner and time < clock[STOP]:
-            corner = corner_after(sources, time, clock[STOP])
+            corner = corner_after(sources, lines, time, clock[STOP])
             state[POINTS] = 1
             past[TURNS, :] = 0.0
             clock[STEP] = min(clock[STEP], FIRST_SHARE * (corner - time))

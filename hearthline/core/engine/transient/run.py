@@ -14,6 +14,7 @@ from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient import march as m
+from hearthline.core.engine.transient.lines import lines_of, with_more_room
 from hearthline.core.engine.transient.rules import BDF2, TRAPEZOIDAL
 from hearthline.core.engine.worker import ITERATION_COUNT, X_PLACE, new_memory
 from hearthline.core.errors import ConvergenceError
@@ -180,7 +181,7 @@ def _follow(
         if track.outcome != Outcome.SOLVED:
             return
         x[1:] = found.start.kept[lane, 0]
-    march = _march(system, times)
+    march, lines = _march(system, times), lines_of(*system.lines(lane))
     limits = tolerances.array()
     limits[:3] = NEWTON_SHARE * times.rel, NEWTON_SHARE * times.abs_voltage, NEWTON_SHARE * times.abs_current
     watched = np.asarray(found.unknowns, np.int64) + 1
@@ -188,7 +189,7 @@ def _follow(
     width = 1 + len(watched) + len(variables)
     rows = np.zeros((max(16, CHUNK_NUMBERS // width), width))
     while True:
-        code = m.advance(circuit, memory, values, sources, march, watched, variables, rows, job.flag, limits)
+        code = m.advance(circuit, memory, values, sources, lines, march, watched, variables, rows, job.flag, limits)
         piece = rows[: march.state[m.ROWS]]
         if keeper is None:
             track.pieces.append(piece.copy())
@@ -196,7 +197,9 @@ def _follow(
             keeper(track, piece)
         track.reached = float(march.clock[m.NOW])
         job.progress[lane] = int(1000 * track.reached / times.stop)
-        if code != m.PAUSED:
+        if code == m.FORGETFUL:
+            lines = with_more_room(lines)
+        elif code != m.PAUSED:
             break
     track.accepted, track.rejected = int(march.state[m.ACCEPTED]), int(march.state[m.REJECTED])
     track.iterations = int(memory.counters[ITERATION_COUNT])

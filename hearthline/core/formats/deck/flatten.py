@@ -55,8 +55,8 @@ def _elements(
             continue
         yield Element(
             prefix + part.name, part.kind, nets, part.values, _find_model(block, part), scope,
-            Place(part.line.file, part.line.number, part.name), prefix + part.control if part.control else "",
-            part.wave, part.initial,
+            Place(part.line.file, part.line.number, part.name), " ".join(prefix + name for name in part.control.split()),
+            part.wave, part.initial, part.module,
         )  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from pathlib import Path
 
@@ -19,11 +19,13 @@ KEEPS_CASE = (".include", ".inc", ".lib", ".veriloga")
 
 @dataclass(frozen=True)
 class Line:
-    """One statement: the file as the deck names it, the number of its first line, and its tokens (in lower case)."""
+    """One statement: the file as the deck names it, the number of its first line, and its tokens and whole text (in
+    lower case)."""
 
     file: str
     number: int
     tokens: tuple[str, ...]
+    text: str = field(default="", compare=False)
 
     @property
     def head(self) -> str:
@@ -110,4 +112,4 @@ def _tokens(number: int, text: str, shown: str) -> Line:
     if not tokens or _UNCLOSED.search(_TOKEN.sub("", text)):
         raise DeckError("a bracket or quote is opened and not closed (or the other way round)", shown, number)
     keeps_case = tokens[0].lower() in KEEPS_CASE
-    return Line(shown, number, tuple(t if keeps_case and k else t.lower() for k, t in enumerate(tokens)))
+    return Line(shown, number, tuple(t if keeps_case and k else t.lower() for k, t in enumerate(tokens)), text.lower())

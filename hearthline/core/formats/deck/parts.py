@@ -8,10 +8,11 @@ from dataclasses import dataclass, field
 from hearthline.core.circuit.netlist import GROUND, Wave
 from hearthline.core.errors import QuantityError
 from hearthline.core.expression import Expression
-from hearthline.core.formats.deck.lines import Line
+from hearthline.core.formats.deck.behavioural import Behaviour, behaviour, polynomial, read_source
+from hearthline.core.formats.deck.lines import Line, unquoted
+from hearthline.core.models.module import Module
 from hearthline.core.quantity import read_deck
 
-NOT_YET = {"b": "expression sources", "k": "coupled inductors"}
 SHAPES = {
     "pulse": "pulse(low high delay rise fall width period)", "sin": "sin(offset amplitude frequency delay damping phase)",
     "exp": "exp(first second delay1 tau1 delay2 tau2)", "pwl": "pwl(time1 value1 time2 value2 ...)",
@@ -33,6 +34,7 @@ class PartLine:
     control: str = ""
     wave: Wave | None = None
     initial: Expression | None = None
+    module: Module | None = None
 
     @property
     def name(self) -> str:
@@ -43,8 +45,6 @@ class PartLine:
 def read_part(line: Line) -> PartLine:
     """Reads one part line; raises DeckError saying what the line should look like."""
     letter = line.head[0]
-    if letter in NOT_YET:
-        raise line.error(f"{NOT_YET[letter]} ('{letter.upper()}' parts) are not available in this version")
     if letter not in _READERS:
         raise line.error(
             f"'{line.head}' begins with no letter of a part; parts are {_letters()} and cards begin with '.'"
@@ -144,12 +144,15 @@ def _shape_numbers(line: Line, shape: str, rest: list[str]) -> tuple[Expression,
     return tuple(numbers)
 
 
-def _controlled_by_voltage(kind: str, name: str) -> Callable[[Line], PartLine]:
+def _controlled_by_voltage(kind: str, name: str, which: str) -> Callable[[Line], PartLine]:
     form = f"{kind.lower()}1 out 0 inp inn 10"
 
     def read(line: Line) -> PartLine:
         alone, values = line.split()
-        _refuse_polynomials(line, alone, values)
+        if "poly" in alone[2:3]:
+            return _polynomial(line, alone, 2, which)
+        if alone[2:3] == ["value"] or "value" in values or "table" in alone:
+            raise line.error(f"{line.head}: write an expression as a B part, as in `b1 out 0 {which}={{2*v(in)}}`")
         nodes = _take(line, alone, 4, form)
         rest = alone[4:]
         if not rest:
@@ -161,12 +164,13 @@ def _controlled_by_voltage(kind: str, name: str) -> Callable[[Line], PartLine]:
     return read
 
 
-def _controlled_by_current(kind: str) -> Callable[[Line], PartLine]:
+def _controlled_by_current(kind: str, which: str) -> Callable[[Line], PartLine]:
     form = f"{kind.lower()}1 out 0 vsense 10"
 
     def read(line: Line) -> PartLine:
         alone, values = line.split()
-        _refuse_polynomials(line, alone, values)
+        if "poly" in alone[2:3]:
+            return _polynomial(line, alone, 1, which)
         nodes = _take(line, alone, 2, form)
         rest = alone[2:]
         if len(rest) < 2:
@@ -179,9 +183,54 @@ def _controlled_by_current(kind: str) -> Callable[[Line], PartLine]:
     return read
 
 
-def _refuse_polynomials(line: Line, alone: list[str], values: dict) -> None:
-    if "poly" in alone or "value" in values or "table" in alone:
-        raise line.error(f"{line.head}: only a constant gain is available in this version, no polynomial or expression")
+def _polynomial(line: Line, alone: list[str], each: int, which: str) -> PartLine:
+    """`poly(n)`, the inputs, and the coefficients; `each` input is two nets or one source."""
+    form = f"{line.head} out 0 poly(1) {'in 0' if each == 2 else 'vsense'} 0 1 0.5"
+    count = alone[3] if len(alone) > 3 else ""
+    if not count.isdigit() or not int(count) or len(alone) < 5 + each * int(count):
+        raise line.error(
+            f"{line.head}: a polynomial has its number of inputs, them, and coefficients; write it as `{form}`"
+        )
+    names, coefficients = alone[4 : 4 + each * int(count)], alone[4 + each * int(count) :]
+    if each == 2:
+        inputs = [f"v({a},{b})" for a, b in zip(names[::2], names[1::2], strict=True)]
+    else:
+        inputs = [f"i({name})" for name in names]
+    text = polynomial(line, inputs, [unquoted(token) for token in coefficients])
+    return _behavioural(line, _take(line, alone, 2, form), behaviour(line, which, text))
+
+
+def _behavioural(line: Line, nodes: tuple[str, ...], found: Behaviour) -> PartLine:
+    return PartLine(line, "B", (*nodes, *found.nets), "", found.values, " ".join(found.controls), module=found.module)
+
+
+def _expression_source(line: Line) -> PartLine:
+    return _behavioural(line, *read_source(line))
+
+
+def _coupling(line: Line) -> PartLine:
+    """Two inductors or more, and how closely each is coupled to each other."""
+    alone, _ = line.split()
+    if len(alone) < 3:
+        raise line.error(f"{line.head} has too few inductors, or no coefficient; write it as `k1 l1 l2 0.9`")
+    values = {"k": line.expression(alone[-1])}
+    return PartLine(line, "K", (), "", values, " ".join(alone[:-1]))
+
+
+def _lossless_line(line: Line) -> PartLine:
+    """Two ports, impedance, and the delay or a frequency with the length in wavelengths."""
+    alone, values = line.split()
+    form = "t1 a 0 b 0 z0=50 td=1n"
+    values = {("z0" if key == "zo" else key): value for key, value in values.items()}
+    nodes = _take(line, alone, 4, form)
+    _no_more(line, alone[4:], form)
+    if "td" not in values and "f" in values:
+        length = values.get("nl", Expression.constant(0.25))
+        values["td"] = Expression.parse(f"({length.text})/({values['f'].text})", deck=True)
+    values = {key: value for key, value in values.items() if key not in ("f", "nl", INITIAL)}
+    if set(values) != {"z0", "td"}:
+        raise line.error(f"{line.head} needs its impedance z0 and its delay td (or f, and nl); write it as `{form}`")
+    return PartLine(line, "T", nodes, "", values)
 
 
 def _with_model(kind: str, count: int, form: str, area: bool = False) -> Callable[[Line], PartLine]:
@@ -232,10 +281,14 @@ _READERS: dict[str, Callable[[Line], PartLine]] = {
     "l": _two_terminal("L", "l", "l1 a b 2n"),
     "v": _source("V"),
     "i": _source("I"),
-    "e": _controlled_by_voltage("E", "gain"),
-    "g": _controlled_by_voltage("G", "gm"),
-    "f": _controlled_by_current("F"),
-    "h": _controlled_by_current("H"),
+    "e": _controlled_by_voltage("E", "gain", "v"),
+    "g": _controlled_by_voltage("G", "gm", "i"),
+    "f": _controlled_by_current("F", "i"),
+    "h": _controlled_by_current("H", "v"),
+    "b": _expression_source,
+    "k": _coupling,
+    "t": _lossless_line,
+    "s": _with_model("S", 4, "s1 a b cp cn switchmodel"),
     "d": _with_model("D", 2, "d1 a k dmodel", area=True),
     "m": _with_model("M", 4, "m1 drain gate source bulk nmodel w=2u l=130n"),
     "j": _with_model("J", 3, "j1 drain gate source jmodel", area=True),

@@ -15,7 +15,7 @@ from hearthline.core.models.library import library_names
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 
-MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF")
+MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF", "SW")
 DEEPEST = 20
 """How deep files may include each other; a section of a file may well include another part of the same file."""
 
