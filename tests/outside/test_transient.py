@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
@@ -21,7 +23,7 @@ def source(t: float) -> float:
 def reference(slope, start, times):
     """Radau at 1e-10, from corner to corner, at the given times."""
     found, state = np.zeros((len(start), len(times))), list(start)
-    for begin, end in zip(CORNERS, CORNERS[1:], strict=False):
+    for begin, end in pairwise(CORNERS):
         here = (times >= begin) & (times <= end)
         done = solve_ivp(slope, (begin, end), state, "Radau", rtol=1e-10, atol=1e-13, dense_output=True)
         found[:, here], state = done.sol(times[here]), done.y[:, -1]

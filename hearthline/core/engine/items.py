@@ -74,6 +74,10 @@ class Items:
     def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes):
         self.netlist, self.models, self.lanes = netlist, models, lanes
         self.environment = Environment(lanes.parameters, lanes.celsius)
+        self.of_cards = Environment(lanes.parameters, lanes.celsius, lanes.process)
+        self.deviating: dict[str, list[str]] = {}
+        for name, parameter in lanes.mismatch:
+            self.deviating.setdefault(name, []).append(parameter)
         self.cards: dict[tuple[str, str], tuple[Card | None, Numbers]] = {}
         self.rows: dict[tuple[str, str], _CardRows] = {}
         self.defaults: dict[float, np.ndarray] = {}
@@ -177,6 +181,12 @@ class Items:
                     element, f"there is no parameter '{name}'; there are {', '.join([MULTIPLICITY, *allowed])}"
                 )
             values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
+        for name in self.deviating.get(element.name, ()):
+            if name not in module.index:
+                raise complain(element, f"{module.name} has no parameter '{name}' that could deviate")
+            k = module.index[name]
+            values[:, k] = np.where(given[:, k] != 0, values[:, k], 0.0) + self.lanes.mismatch[element.name, name]
+            given[:, k] = 1.0
         module, prepared = self._prepare(element, nets, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
         if element.kind == "B" and own:
@@ -317,6 +327,8 @@ class Items:
         if expression is None:
             return self._plain(default)
         value = self._expression(element, name, expression)
+        if (element.name, name) in self.lanes.mismatch:
+            value = value * (1.0 + self.lanes.mismatch[element.name, name])
         return self._plain(value) if isinstance(value, float) else as_array(value, len(self.lanes))
 
     def _expression(self, element: Element, name: str, expression):
@@ -374,7 +386,7 @@ class Items:
 
     def _card_number(self, card: Card, name: str, expression, scope: Scope) -> np.ndarray:
         try:
-            return as_array(self.environment.value(expression, scope), len(self.lanes))
+            return as_array(self.of_cards.value(expression, scope), len(self.lanes))
         except ExpressionError as error:
             raise _card_error(card, f"{name}: {error}") from None
 

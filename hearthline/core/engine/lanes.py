@@ -14,12 +14,15 @@ REFERENCE_TEMPERATURE = 27.0
 @dataclass(frozen=True)
 class Lanes:
     """Conditions of each lane: corner name, temperature [degC], parameters of the root, and values set at sources
-    (element name to its direct value [V or A])."""
+    (element name to its direct value [V or A]). `process` is added to parameters of the kit's sections, and `mismatch` to
+    parameters of single instances, by (element, parameter); what an elementary part is (`r`, `c`, `l`) takes it as a share."""
 
     corners: tuple[str, ...] = ("",)
     celsius: np.ndarray = field(default_factory=lambda: np.array([REFERENCE_TEMPERATURE]))
     parameters: Mapping[str, np.ndarray] = field(default_factory=dict)
     sources: Mapping[str, np.ndarray] = field(default_factory=dict)
+    process: Mapping[str, np.ndarray] = field(default_factory=dict)
+    mismatch: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.corners)
@@ -40,6 +43,8 @@ class Lanes:
         celsius = np.repeat(self.celsius, times)
         parameters = {name: np.repeat(values, times) for name, values in self.parameters.items()}
         sources = {name: np.repeat(values, times) for name, values in self.sources.items()}
+        process = {name: np.repeat(values, times) for name, values in self.process.items()}
+        mismatch = {key: np.repeat(values, times) for key, values in self.mismatch.items()}
         tiled = np.tile(entries, len(self))
         what, _, name = axis.partition(":")
         if what == "celsius":
@@ -48,4 +53,4 @@ class Lanes:
             parameters[name] = tiled
         else:
             sources[name] = tiled
-        return Lanes(corners, celsius, parameters, sources)
+        return Lanes(corners, celsius, parameters, sources, process, mismatch)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 
 import numpy as np
 
@@ -12,9 +13,13 @@ from hearthline.core.expression import Expression, Value
 
 
 class Environment:
-    """Values of parameters; `overrides` win over what the outermost scope defines. `temper` is the temperature [degC]."""
+    """Values of parameters; `overrides` win over what the outermost scope defines, `deviations` are added to what any scope
+    defines. `temper` is the temperature [degC]."""
 
-    def __init__(self, overrides: Mapping[str, Value], celsius: Value):
+    def __init__(
+        self, overrides: Mapping[str, Value], celsius: Value, deviations: Mapping[str, Value] = MappingProxyType({})
+    ):
+        self._deviations = deviations
         self._overrides = {**overrides, "temper": celsius}
         self._known: dict[tuple[int, str], Value] = {}
         self._busy: list[tuple[int, str]] = []
@@ -43,7 +48,7 @@ class Environment:
                 raise ExpressionError(f"parameter '{name}' depends on itself ({way})")
             self._busy.append(key)
             try:
-                self._known[key] = self.value(expression, inside)
+                self._known[key] = self.value(expression, inside) + self._deviations.get(name, 0.0)
             finally:
                 self._busy.pop()
         return self._known[key]
