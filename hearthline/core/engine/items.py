@@ -88,7 +88,7 @@ class Items:
 
     def all(self) -> list[Item]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
-        found = [item for element in self.netlist.elements for item in self._items(element)]
+        found = [item for element in self.netlist.elements for item in self.of(element)]
         self._check_couplings()
         return found
 
@@ -150,7 +150,8 @@ class Items:
             return None if card.kind in CARDS_OF[element.kind] else self._module(element, card, self.lanes.corners[0])
         return self._card_rows(element).module
 
-    def _items(self, element: Element) -> Iterator[Item]:
+    def of(self, element: Element) -> Iterator[Item]:
+        """One element; coupled inductors are an item for each pair. Raises CircuitError."""
         if element.kind == "K":
             yield from self._couplings(element)
         elif self._module_of(element) is None:

@@ -51,11 +51,15 @@ def fill_at(lu, conductance, capacitance, delays, omega, matrix):
     return sparse.fill(lu, pointer(matrix, 0))
 
 
-@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F), **OPTIONS)
-def slopes_at(circuit, memory, values, x, limits, conductance, capacitance):
-    """G and C at x, as values of the matrix's entries, for whoever solves them elsewhere."""
+@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F, _F), **OPTIONS)
+def slopes_at(circuit, memory, values, x, limits, conductance, capacitance, flows):
+    """G and C at x, as values of the matrix's entries, and the sums of the flows, for whoever solves them elsewhere."""
     flag = np.zeros(1, np.int64)
-    linearise(worker_in(circuit, memory, flag, limits), values, x, conductance, capacitance)
+    worker = worker_in(circuit, memory, flag, limits)
+    linearise(worker, values, x, conductance, capacitance)
+    flows[:] = 0.0
+    for j in range(worker.flows):
+        flows[worker.rows[j]] += worker.flow[j]
 
 
 @nb.njit(
