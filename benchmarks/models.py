@@ -152,7 +152,7 @@ def _diode() -> Row:
     return setting.row("generated kernel, diode, one evaluation")
 
 
-def _mos_by_hand(wants, span, nodes, w):
+def mos_by_hand(wants, span, nodes, w):
     """Shichman and Hodges with body effect, junctions, the three limits, all slopes by hand; 4 terminals."""
     limited = 0
     for k in range(span[0]):
@@ -208,7 +208,7 @@ def _mos() -> Row:
     given = {"vto": 0.4, "kp": 2e-4, "gamma": 0.4, "phi": 0.7, "lambda": 0.1, "w": 1e-5, "l": 1e-6, "is": 1e-14}
     critical = 0.0258649 * math.log(0.0258649 / (math.sqrt(2) * 1e-14))
     values = [2e-3, 0.4, 0.4, 0.7, 0.1, 1e-14, 0.0258649, critical]
-    setting = _Setting(library_module("mos1"), given, Kernel(_mos_by_hand), values, -0.4, 0.8)
+    setting = _Setting(library_module("mos1"), given, Kernel(mos_by_hand), values, -0.4, 0.8)
     return setting.row("generated kernel, MOS level 1, one evaluation")
 
 

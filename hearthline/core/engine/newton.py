@@ -31,6 +31,10 @@ ROUNDING = 1e-14
 HOLD = 1e6
 """Conductance [S] that keeps a net at a voltage while the operating point is sought."""
 
+CONTRACTED = 0.3
+"""Share of its tolerance that the next step of a time step's Newton may be expected to be, from how the last two shrank: then
+it need not be made. Operating points are always confirmed."""
+
 FREE_TURNS, WIDE_STEP, SHORT_STEP = 6, 0.5, 0.15
 """Iterations that may go as far as they like, and the voltages [V] that later ones may go at a time: first wide, then short.
 A chain of steep stages swings from side to side otherwise."""
@@ -135,6 +139,7 @@ def newton(worker, shunt, per_second):
     """
     x, step, limits, counters, size = worker.x, worker.step, worker.limits, worker.counters, worker.size
     wants = FLOW if per_second == 0.0 else FLOW | CHARGE
+    distance = 0.0
     for turn in range(int(limits[ITERATIONS])):
         if worker.flag[0] != 0:
             return STOPPED
@@ -152,17 +157,16 @@ def newton(worker, shunt, per_second):
             if find_culprit(worker):
                 return NOT_A_NUMBER
             return NO_CONVERGENCE if done == sparse.GOOD else SINGULAR
-        settled = limited == 0
+        settled, before, distance = limited == 0, distance, 0.0
         rounding = ROUNDING * largest
         if turn >= FREE_TURNS and shorten(step, x, worker.nets, turn):
             settled = False
         for i in range(1, size):
             after = x[i] - step[i]
             least = limits[VNTOL] if i <= worker.nets else limits[ABSTOL] + rounding
-            if abs(step[i]) > limits[RELTOL] * max(abs(after), abs(x[i])) + least:
-                settled = False
+            distance = max(distance, abs(step[i]) / (limits[RELTOL] * max(abs(after), abs(x[i])) + least))
             x[i] = after
         worker.setting[START_MODE] = LIMIT
-        if settled:
+        if settled and (distance <= 1.0 or (per_second != 0.0 and distance * distance <= CONTRACTED * before)):
             return SOLVED
     return NO_CONVERGENCE

@@ -82,7 +82,10 @@ def _eigenvalues(g: np.ndarray, c: np.ndarray) -> np.ndarray:
 
 
 def poles(system: System, lane: int = 0) -> np.ndarray:
-    """Natural frequencies of a circuit about its operating point [rad/s], smallest first. Raises CircuitError, ConvergenceError."""
+    """Natural frequencies of a circuit about its operating point [rad/s], smallest first.
+
+    Raises CircuitError for a circuit that is too large, ConvergenceError where there is no operating point.
+    """
     _small_enough(system)
     pencil = pencil_at(system, system.values[lane], solved_point(system, lane))
     return _eigenvalues(pencil.conductance, pencil.capacitance)
@@ -177,8 +180,8 @@ def _one(lanes: Lanes, lane: int) -> Lanes:
         return {key: values[lane : lane + 1] for key, values in table.items()}
 
     return Lanes(
-        (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources), only(lanes.process),
-        only(lanes.mismatch),
+        (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources),
+        only(lanes.process), only(lanes.mismatch),
     )  # fmt: skip
 
 

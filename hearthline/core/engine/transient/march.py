@@ -181,11 +181,11 @@ def _rule(march):
 @nb.njit(**OPTIONS)
 def _new_charges(worker, march):
     """Charges at x, from those of the last evaluation and the last step of Newton, which is small; into GUESS."""
-    charge = pointer(march.past[GUESS], 0)
+    charge, capacity, step = pointer(march.past[GUESS], 0), worker.capacity, worker.step
     sum_charges(worker, charge)
-    rows, columns = march.rows, march.columns
+    rows, columns = pointer(march.rows, 0), pointer(march.columns, 0)
     for j in range(worker.capacities):
-        charge[rows[j]] -= worker.capacity[j] * worker.step[columns[j]]
+        charge[rows[j]] -= capacity[j] * step[columns[j]]
     return charge
 
 
@@ -220,15 +220,18 @@ def _error(worker, march, rule, step, per_second, charge):
 
 @nb.njit(**OPTIONS)
 def _worst(worker, march, error):
-    peak, controlled, accuracy = pointer(march.past[PEAK], 0), march.controlled, march.accuracy
-    largest = np.zeros(3)
+    peak, controlled, accuracy = pointer(march.past[PEAK], 0), pointer(march.controlled, 0), march.accuracy
+    volts, others = 0.0, 0.0
     for i in range(1, worker.size):
-        largest[controlled[i]] = max(largest[controlled[i]], peak[i])
+        if controlled[i] == 1:
+            volts = max(volts, peak[i])
+        elif controlled[i] == 2:
+            others = max(others, peak[i])
     worst = 0.0
     for i in range(1, worker.size):
         kind = controlled[i]
         if kind != 0:
-            size = max(peak[i], abs(worker.x[i]), accuracy[PEAK_SHARE] * largest[kind])
+            size = max(peak[i], abs(worker.x[i]), accuracy[PEAK_SHARE] * (volts if kind == 1 else others))
             worst = max(worst, abs(error[i]) / (accuracy[REL] * size + accuracy[kind]))
     return worst
 
@@ -237,18 +240,23 @@ def _worst(worker, march, error):
 def _accept(worker, march, rule, step, per_second, charge):
     """Moves the past on by one point."""
     past, clock, state, size = march.past, march.clock, march.state, worker.size
+    x, history = worker.x, worker.history
+    rates, rates_before, turns = pointer(past[RATE], 0), pointer(past[RATE_BEFORE], 0), pointer(past[TURNS], 0)
+    rate_peak, peak = pointer(past[RATE_PEAK], 0), pointer(past[PEAK], 0)
+    q0, q1, q2 = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[Q2], 0)
+    x0, x1, x2 = pointer(past[X0], 0), pointer(past[X1], 0), pointer(past[X2], 0)
     alternating = 0
     for i in range(size):
-        rate = per_second * charge[i] - worker.history[i]
-        turned = (rate - past[RATE, i]) * (past[RATE, i] - past[RATE_BEFORE, i]) < 0.0
-        past[TURNS, i] = past[TURNS, i] + 1.0 if turned else 0.0
-        past[RATE_PEAK, i] = max(past[RATE_PEAK, i], abs(rate))
-        if past[TURNS, i] >= ALTERNATIONS and abs(rate - past[RATE, i]) > NOTICED * past[RATE_PEAK, i]:
+        rate, last = per_second * charge[i] - history[i], rates[i]
+        turned = (rate - last) * (last - rates_before[i]) < 0.0
+        turns[i] = turns[i] + 1.0 if turned else 0.0
+        rate_peak[i] = max(rate_peak[i], abs(rate))
+        if turns[i] >= ALTERNATIONS and abs(rate - last) > NOTICED * rate_peak[i]:
             alternating += 1
-        past[RATE_BEFORE, i], past[RATE, i] = past[RATE, i], rate
-        past[Q2, i], past[Q1, i], past[Q0, i] = past[Q1, i], past[Q0, i], charge[i]
-        past[X2, i], past[X1, i], past[X0, i] = past[X1, i], past[X0, i], worker.x[i]
-        past[PEAK, i] = max(past[PEAK, i], abs(worker.x[i]))
+        rates_before[i], rates[i] = last, rate
+        q2[i], q1[i], q0[i] = q1[i], q0[i], charge[i]
+        x2[i], x1[i], x0[i] = x1[i], x0[i], x[i]
+        peak[i] = max(peak[i], abs(x[i]))
     if rule == TRAPEZOIDAL and alternating > 0:
         state[DAMP] = 1
         past[TURNS, :] = 0.0

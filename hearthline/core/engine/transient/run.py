@@ -23,7 +23,7 @@ DEFAULT = Tolerances()
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
 SMALLEST_STEP = 1e-13
 """Of the whole time, under which a step is given up."""
-NEWTON_SHARE = 0.01
+NEWTON_SHARE = 0.03
 """Of the error allowed to a step, that Newton's last step may be."""
 CHUNK_NUMBERS = 1 << 18
 """Numbers written before what there is is handed on."""
@@ -196,7 +196,7 @@ def _follow(
         else:
             keeper(track, piece)
         track.reached = float(march.clock[m.NOW])
-        job.progress[lane] = int(1000 * track.reached / times.stop)
+        job.progress[lane] = round(1000 * track.reached / times.stop)
         if code == m.FORGETFUL:
             lines = with_more_room(lines)
         elif code != m.PAUSED:
