@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from hearthline import __version__
@@ -34,6 +35,15 @@ def _parser() -> argparse.ArgumentParser:
     solve.add_argument("--set", metavar="PARAM=VALUE", action="append", default=[], help="exchange a parameter's value")
     solve.add_argument("--stats", action="store_true", help="print one JSON line an analysis")
     solve.set_defaults(run=_solve)
+    check = commands.add_parser("check", help="read a deck and say whether it could be run; nothing is solved")
+    check.add_argument("deck", metavar="DECK")
+    check.add_argument("--corner", metavar="NAME", help="takes the place of the section in every .lib line")
+    check.set_defaults(run=_check)
+    info = commands.add_parser("info", help="what a process kit holds")
+    info.add_argument(
+        "kit", metavar="KIT", help="a kit's folder, a file of model cards, or the name of a kit that comes along"
+    )
+    info.set_defaults(run=_info)
     opened = commands.add_parser("open", help="open a project in the window")
     opened.add_argument("project", metavar="FOLDER", nargs="?")
     opened.add_argument("--bench", metavar="NAME", help="the bench to show first")
@@ -56,9 +66,60 @@ def _prepare(options: argparse.Namespace) -> int:
     return SOLVED
 
 
+def _check(options: argparse.Namespace) -> int:
+    return _said(lambda: _check_deck(options))
+
+
+def _check_deck(options: argparse.Namespace) -> int:
+    from hearthline.core.formats.deck.plan import plan
+    from hearthline.core.formats.deck.reader import read
+
+    planned = plan(read(Path(options.deck), options.deck, options.corner))
+    system = planned[0].system
+    analyses = ", ".join(f"{task.line.head} at line {task.line.number}" for task in planned)
+    print(
+        f"{options.deck}: {len(system.netlist.elements)} parts, {len(system.nets)} nets; {analyses}; no mistake found"
+    )
+    return SOLVED
+
+
+def _info(options: argparse.Namespace) -> int:
+    return _said(lambda: _print_kit(options.kit))
+
+
+def _print_kit(name: str) -> int:
+    from hearthline.core.formats.kit_folder import INSTALLED, installed_kits, kit_of_models, read_kit
+    from hearthline.core.quantity import write
+
+    path = Path(name) if Path(name).exists() else INSTALLED / name
+    if not path.exists():
+        raise FileError(
+            f"there is no such folder, file or kit; kits that come along are {', '.join(installed_kits())}", name
+        )
+    kit = read_kit(path) if path.is_dir() else kit_of_models(path)
+    print(f"{kit.name}: {kit.title}")
+    print(f"corners: {' '.join(kit.models.names)}")
+    for device in kit.devices.values():
+        sizes = ", ".join(f"{key} {write(low, 'm')} to {write(high, 'm')}" for key, (low, high) in device.sizes.items())
+        print(f"{device.name:<12} {device.meaning}{f' ({sizes})' if sizes else ''}")
+    for parameter, sigma in kit.statistics.process.items():
+        print(f"process  {parameter}: sigma {sigma:g}")
+    for device, law in kit.statistics.mismatch.items():
+        print(
+            f"mismatch {device}: "
+            + ", ".join(f"{key} {value:g} m over the root of the area" for key, value in law.items())
+        )
+    return SOLVED
+
+
 def _solve(options: argparse.Namespace) -> int:
+    return _said(lambda: _run_deck(options))
+
+
+def _said(work: Callable[[], int]) -> int:
+    """Runs a command; what is wrong with its input goes to standard error."""
     try:
-        return _run_deck(options)
+        return work()
     except (FileError, CircuitError, QuantityError) as error:
         print(_placed(error), file=sys.stderr)
         return WRONG_INPUT

@@ -140,3 +140,93 @@ def test_the_demo_deck_agrees_with_the_demo_bench(tmp_path):
         np.testing.assert_allclose(
             numbers[:, header.index("V(out)")], run.dataset.curve("V(out)")[lane], rtol=1e-9, atol=1e-12
         )
+
+
+def test_transient_table_is_what_the_contract_says(run):
+    """Accepted steps; no row before the start; with uic the first row holds the given values; a bound on the step."""
+    text = "t\nv1 a 0 sin(0 1 1meg)\nr1 a b 1k\nc1 b 0 1n ic=0.5\n.tran 10n 3u 1u\n.tran 1u 3u 0 20n uic\n.ac dec 2 1k 1meg\n"
+    status, out = run(text)
+    assert status == 0
+    header, numbers = table(out / "01-tran.csv")
+    assert header == ["time", "V(a)", "V(b)", "I(v1)"]
+    assert numbers[0, 0] >= 1e-6
+    assert numbers[-1, 0] == 3e-6
+    assert np.diff(numbers[:, 0]).max() <= 10e-9 * (1 + 1e-9)
+    header, numbers = table(out / "02-tran.csv")
+    assert numbers[0].tolist() == [0.0, 0.0, 0.5, 0.0]
+    assert np.diff(numbers[:, 0]).max() <= 20e-9 * (1 + 1e-9)
+    header, numbers = table(out / "03-ac.csv")
+    assert header == ["frequency"] + [f"{label}.{part}" for label in ("V(a)", "V(b)", "I(v1)") for part in ("re", "im")]
+
+
+def test_noise_table(run):
+    """Totals first, a column for each contributor; the parts add up in power."""
+    _, out = run("t\nv1 a 0 dc 1 ac 1\nr1 a b 1k\nd1 b 0 dm\n.model dm d is=1e-14\n.noise v(b) v1 lin 2 1k 2k\n")
+    header, numbers = table(out / "01-noise.csv")
+    assert header[:3] == ["frequency", "output_noise", "input_noise"]
+    np.testing.assert_allclose((numbers[:, 3:] ** 2).sum(axis=1), numbers[:, 1] ** 2, rtol=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("card", "said"),
+    [
+        (".tran 1n", "a transient has a print step and an end"),
+        (".tran 1n 10n 20n", "leads nowhere"),
+        (".tran 0 10n", "leads nowhere"),
+        (".ac dec 0 1 10", "is no number of points"),
+        (".ac dec 10 0 10", "cannot be"),
+        (".ac 10 1 10", "frequencies are dec, oct or lin"),
+        (".noise v(q) v1 dec 10 1 10", "there is no net 'q'"),
+        (".noise v(a) v7 dec 10 1 10", "there is no source 'v7'"),
+        (".options method=euler\n.tran 1n 10n", "there is no method 'euler'"),
+        (".ic v(q)=1\n.tran 1n 10n", "there is no net 'q'"),
+        ("v2 b 0 pwl(0 0 1n 1 1n 2)\nr2 b 0 1\n.tran 1n 10n", "each time after the one before"),
+        ("v2 b 0 pulse(0)\nr2 b 0 1\n.tran 1n 10n", "too few numbers"),
+        ("b2 b 0 v={v(a)*}\nr2 b 0 1\n.op", "is not a number or expression"),
+        ("b2 b 0 v={nothing*v(a)}\nr2 b 0 1\n.op", "unknown parameter 'nothing'"),
+        ("b2 b 0 v={i(v9)}\nr2 b 0 1\n.op", "there is no voltage source 'v9'"),
+        ("k1 l1 l2 0.5\n.op", "there is no inductor 'l1'"),
+        ("l1 a b 1u\nr3 b 0 1\nl2 c 0 1u\nl3 d 0 1u\nk1 l1 l2 0.9\nk2 l2 l3 0.9\nk3 l1 l3 -0.9\n.op", "too close"),
+        ("l1 a b 1u\nl2 c 0 1u\nr9 b 0 1\nk1 l1 l2 1.2\n.op", "between -1 and 1"),
+        ("t2 a 0 b 0 z0=50\nr2 b 0 1\n.op", "needs its impedance z0 and its delay td"),
+    ],
+)  # fmt: skip
+def test_wrong_analyses_and_parts_are_refused_with_their_line(run, capsys, card, said):
+    """Before anything is solved."""
+    status, out = run(f"t\nv1 a 0 1\nr1 a 0 1k\n{card}\n")
+    error = capsys.readouterr().err
+    assert status == 2
+    assert error.startswith("deck.cir:")
+    assert said in error
+    assert not out.exists()
+
+
+def test_a_disk_that_cannot_be_written_loses_one_table_only(run, capsys, monkeypatch):
+    """The message says which; the others are there, and no half file stays."""
+    from hearthline.core.formats.table import TableFile
+
+    def full(self, rows):
+        with self._said():
+            raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(TableFile, "write", full)
+    status, out = run("t\nv1 a 0 1\nr1 a 0 1k\n.op\n.tran 1n 10n\n.op\n")
+    assert status == 1
+    assert "No space left on device" in capsys.readouterr().err
+    assert sorted(path.name for path in out.iterdir()) == ["01-op.csv", "03-op.csv"]
+
+
+def test_check_and_info(run, capsys, tmp_path):
+    """Rules only, and what a kit holds."""
+    (tmp_path / "deck.cir").write_text(GOOD)
+    assert main(["check", "deck.cir"]) == 0
+    assert "3 parts, 2 nets; .op at line 6, .dc at line 7; no mistake found" in capsys.readouterr().out
+    (tmp_path / "deck.cir").write_text("t\nv1 a 0 1\nr1 a 10k\n.op\n")
+    assert main(["check", "deck.cir"]) == 2
+    assert "deck.cir:3" in capsys.readouterr().err
+    assert main(["info", "lm130"]) == 0
+    shown = capsys.readouterr().out
+    assert "corners: typ ff ss fs sf" in shown
+    assert "n_rvt" in shown
+    assert main(["info", "nowhere"]) == 2
+    assert "kits that come along are lm130" in capsys.readouterr().err

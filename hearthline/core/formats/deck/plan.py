@@ -57,6 +57,9 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
             known = ", ".join(deck.top.parameters) or "none"
             raise FileError(f"there is no parameter '{name}'; the deck has {known}", "--set")
     netlist, models = flatten(deck)
+    for net, line in deck.voltage_lines.items():
+        if net not in netlist.nets:
+            raise line.error(f"there is no net '{net}'; nets are {', '.join(netlist.nets[:12])}")
     models = _with_nominal_temperature(models, deck.options.get("tnom", (None, None))[1])
     environment = Environment(settings, REFERENCE_TEMPERATURE)
 

@@ -50,6 +50,7 @@ class Deck:
     options: dict[str, tuple[Line, Expression]] = field(default_factory=dict)
     guesses: dict[str, Expression] = field(default_factory=dict)
     initial: dict[str, Expression] = field(default_factory=dict)
+    voltage_lines: dict[str, Line] = field(default_factory=dict)
     temperature: tuple[Line, Expression] | None = None
     modules: dict[str, Module] = field(default_factory=dict)
 
@@ -224,10 +225,14 @@ class _Reader:
         self.deck.temperature = (line, line.expression(line.tokens[1]))
 
     def nodeset(self, line: Line, path: Path) -> None:
-        self.deck.guesses.update(_voltages(line))
+        self._voltages(line, self.deck.guesses)
 
     def initial(self, line: Line, path: Path) -> None:
-        self.deck.initial.update(_voltages(line))
+        self._voltages(line, self.deck.initial)
+
+    def _voltages(self, line: Line, given: dict[str, Expression]) -> None:
+        given.update(found := _voltages(line))
+        self.deck.voltage_lines.update(dict.fromkeys(found, line))
 
     def analysis(self, line: Line, path: Path) -> None:
         self.deck.analyses.append(line)
