@@ -160,3 +160,16 @@ def test_line_transforms_impedances():
     tangent = np.tan(2 * np.pi * table["frequency"] * 1e-9)
     seen = 75 * (100 + 75j * tangent) / (75 + 100j * tangent)
     np.testing.assert_allclose(table["V(b).re"] + 1j * table["V(b).im"], seen / (seen + 50), atol=1e-12)
+
+
+def test_lossy_line_attenuates_like_its_propagation_constant():
+    """V2/V1 of a line that is terminated in its own impedance: exp(-γ·len), γ = √((R + jωL)(G + jωC)) (Pozar, ch. 2)."""
+    deck = "v1 a 0 ac 1\nt1 a 0 b 0 r=20 l=250n g=1m c=100p len=0.5\nrl b 0 {}\n.ac lin 1 200meg 200meg\n"
+    omega = 4e8 * np.pi
+    series, shunt = 20 + 1j * omega * 250e-9, 1e-3 + 1j * omega * 100e-12
+    impedance, gamma = np.sqrt(series / shunt), np.sqrt(series * shunt)
+    table = solved(deck.format(50))
+    reflection = (50 - impedance) / (50 + impedance)
+    travel = np.exp(-0.5 * gamma)
+    expected = travel * (1 + reflection) / (1 + reflection * travel**2)
+    assert table["V(b).re"][0] + 1j * table["V(b).im"][0] == pytest.approx(expected, rel=1e-3)

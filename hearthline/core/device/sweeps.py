@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.refinement import merged, misses
 from hearthline.core.device.subject import DUT, Subject
 from hearthline.core.engine.analyses import SweptSource, dc_sweep
 from hearthline.core.engine.in_time import follow_source
@@ -86,7 +87,7 @@ def run_sweep(subject: Subject, plan: SweepPlan, conditions: Conditions, job: Jo
         more = _where_it_bends(points, found, plan)
         if not len(more) or (job and job.flag[0]):
             break
-        points, found = _merged(points, found, more, solve(more))
+        points, found = merged(points, found, more, solve(more))
     return _named(found, plan, subject.polarity * points, lanes)
 
 
@@ -111,7 +112,7 @@ def _where_it_bends(points: np.ndarray, found: Dataset, plan: SweepPlan) -> np.n
             floor = np.nanmax(np.abs(curve), initial=1e-300) * 10.0**-DECADES
             views.append(np.log10(np.maximum(np.abs(curve), floor)))
         for view in views:
-            miss = np.maximum(miss, _misses(points, view))
+            miss = np.maximum(miss, misses(points, view))
     beside = miss > BEND
     wanted = np.zeros(len(points) - 1, bool)
     wanted[:-1] |= beside
@@ -119,29 +120,6 @@ def _where_it_bends(points: np.ndarray, found: Dataset, plan: SweepPlan) -> np.n
     wanted &= np.diff(points) > abs(plan.stop - plan.start) / (8 * FINEST)
     middles = 0.5 * (points[1:] + points[:-1])[wanted]
     return middles[: max(0, FINEST - len(points))]
-
-
-def _misses(points: np.ndarray, view: np.ndarray) -> np.ndarray:
-    """For each inner point the largest miss over all lanes, as a share of the lane's height."""
-    height = np.nanmax(view, axis=1, initial=-np.inf) - np.nanmin(view, axis=1, initial=np.inf)
-    share = (points[1:-1] - points[:-2]) / (points[2:] - points[:-2])
-    between = view[:, :-2] + share * (view[:, 2:] - view[:, :-2])
-    with np.errstate(invalid="ignore", divide="ignore"):
-        miss = np.abs(view[:, 1:-1] - between) / height[:, None]
-    return np.nan_to_num(miss, nan=0.0, posinf=0.0).max(axis=0)
-
-
-def _merged(points, found: Dataset, more, added: Dataset) -> tuple[np.ndarray, Dataset]:
-    order = np.argsort(np.concatenate([points, more]), kind="stable")
-    curves = {
-        label: np.concatenate([found.curves[label], added.curves[label]], axis=1)[:, order] for label in found.curves
-    }
-    outcomes = np.concatenate([found.outcomes, added.outcomes], axis=1)[:, order]
-    merged = np.concatenate([points, more])[order]
-    dataset = Dataset(
-        found.kind, found.axis, found.axis_unit, merged, curves, found.units, found.conditions, outcomes
-    )  # fmt: skip
-    return merged, dataset
 
 
 def _named(found: Dataset, plan: SweepPlan, points: np.ndarray, lanes: Lanes) -> Dataset:

@@ -3,18 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from hearthline.core.circuit.netlist import Netlist
 from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.refinement import refined
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.lanes import Lanes, one_lane
+from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System, lower
 from hearthline.core.errors import CircuitError
 from hearthline.core.process.models import ModelSet
+
+MOST_REFINED = 5000
+"""Points of a refined sweep."""
+SAME = 1e-3
+"""Share of the largest voltage by which two solutions must differ to be two."""
 
 
 @dataclass(frozen=True)
@@ -51,8 +58,13 @@ def dc_sweep(
     watch: tuple[str, ...] | None = None,
     tolerances: Tolerances | None = None,
     job: Job | None = None,
+    bend: float | None = None,
 ) -> Result:
     """The source swept in each lane; keeps the curves named in `watch` (None: everything).
+
+    The points may go up and down again: each starts from the one before, so that a circuit with hysteresis shows it. With
+    `bend` they are where to begin, rising, and the sweep is refined until no curve misses a straight line by more than that
+    share of its height.
 
     Raises CircuitError for a source or a watched quantity that the circuit does not have.
     """
@@ -61,9 +73,38 @@ def dc_sweep(
         known = ", ".join(system.source_slots) or "none"
         raise CircuitError(f"there is no source '{swept.source}' to sweep; there is {known}", part=swept.source)
     unknowns, variables = _watched(system, watch)
-    sweep = Sweep((swept.source,), swept.points)
-    solution = solve(system, sweep, tolerances or Tolerances(), unknowns, variables, job)
-    return Result(_dataset("dc", solution, swept.source, swept.unit, swept.points), solution)
+    solutions: list[Solution] = []
+
+    def run(points: np.ndarray) -> Dataset:
+        sweep = Sweep((swept.source,), points)
+        solutions.append(solve(system, sweep, tolerances or Tolerances(), unknowns, variables, job))
+        return _dataset("dc", solutions[-1], swept.source, swept.unit, points)
+
+    data = run(swept.points) if bend is None else refined(run, swept.points, bend, MOST_REFINED)
+    return Result(data, solutions[0])
+
+
+def other_solutions(
+    system: System, known: np.ndarray, tries: int = 40, seed: int = 1, tolerances: Tolerances | None = None
+) -> np.ndarray:
+    """Operating points of the first lane beside `known` (unknowns,), from starts at random: (found, unknowns).
+
+    A latch or a reference with a dead state has more than one; what is not found may still exist.
+    """
+    span = max(1.0, float(np.abs(known[: system.net_count]).max()))
+    starts = np.zeros((tries, len(system.unknowns) + 1))
+    rng = np.random.default_rng(seed)
+    starts[:, 1 : system.net_count + 1] = span * rng.uniform(-0.2, 1.2, (tries, system.net_count))
+    found = [known]
+    for k in range(tries):
+        lane = replace(system, lanes=one_lane(system.lanes, 0), values=system.values[:1], guesses=starts[k : k + 1])
+        solution = solve(lane, tolerances=tolerances or Tolerances())
+        x = solution.kept[0, 0]
+        if solution.outcomes[0, 0] == Outcome.SOLVED and not any(
+            np.abs(x - one)[: system.net_count].max() < SAME * span for one in found
+        ):
+            found.append(x)
+    return np.array(found[1:]).reshape(-1, len(known))
 
 
 def _visible(system: System) -> list[int]:

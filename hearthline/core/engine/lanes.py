@@ -54,3 +54,15 @@ class Lanes:
         else:
             sources[name] = tiled
         return Lanes(corners, celsius, parameters, sources, process, mismatch)
+
+
+def one_lane(lanes: Lanes, lane: int) -> Lanes:
+    """A single one of them."""
+
+    def only(table: Mapping) -> dict:
+        return {key: values[lane : lane + 1] for key, values in table.items()}
+
+    return Lanes(
+        (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources),
+        only(lanes.process), only(lanes.mismatch),
+    )  # fmt: skip

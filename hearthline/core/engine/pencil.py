@@ -13,7 +13,7 @@ import numpy as np
 from hearthline.core.circuit.netlist import Element
 from hearthline.core.engine.ac import DEFAULT, pick, unit_excitation
 from hearthline.core.engine.items import Items
-from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.lanes import one_lane
 from hearthline.core.engine.small_signal import slopes_at
 from hearthline.core.engine.solve import Sweep, solve
 from hearthline.core.engine.system import System
@@ -151,7 +151,7 @@ def sensitivity(
 
 def _changes(system: System, models: ModelSet, lane: int):
     """For each number of each part: its key and value, the kernels' values with it changed, and the change."""
-    lanes = _one(system.lanes, lane)
+    lanes = one_lane(system.lanes, lane)
     items = Items(system.netlist, models, lanes)
     places = _places(system)
     for element in system.netlist.elements:
@@ -173,16 +173,6 @@ def _changes(system: System, models: ModelSet, lane: int):
 
 def _with(element: Element, parameter: str, value: float) -> Element:
     return replace(element, values={**element.values, parameter: Expression.constant(value)})
-
-
-def _one(lanes: Lanes, lane: int) -> Lanes:
-    def only(table):
-        return {key: values[lane : lane + 1] for key, values in table.items()}
-
-    return Lanes(
-        (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources),
-        only(lanes.process), only(lanes.mismatch),
-    )  # fmt: skip
 
 
 def _places(system: System) -> dict[str, tuple[int, int]]:

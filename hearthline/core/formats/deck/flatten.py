@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope, Template
+from hearthline.core.formats.deck.lossy_line import sections
 from hearthline.core.formats.deck.parts import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.models.library import library_names
@@ -53,9 +54,13 @@ def _elements(
         if part.kind == "X" and not _is_device(block, part, modules):
             yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules)
             continue
+        place = Place(part.line.file, part.line.number, part.name)
+        if part.kind == "T" and "len" in part.values:
+            yield from sections(prefix + part.name, nets, part.values, scope, place)
+            continue
         yield Element(
             prefix + part.name, part.kind, nets, part.values, _find_model(block, part), scope,
-            Place(part.line.file, part.line.number, part.name), " ".join(prefix + name for name in part.control.split()),
+            place, " ".join(prefix + name for name in part.control.split()),
             part.wave, part.initial, part.module,
         )  # fmt: skip
 

@@ -217,17 +217,27 @@ def _coupling(line: Line) -> PartLine:
     return PartLine(line, "K", (), "", values, " ".join(alone[:-1]))
 
 
-def _lossless_line(line: Line) -> PartLine:
-    """Two ports, impedance, and the delay or a frequency with the length in wavelengths."""
+LOSSY = {"r", "l", "g", "c", "len"}
+"""What a line with losses is given by: for a length each, and the length."""
+
+
+def _line(line: Line) -> PartLine:
+    """Two ports; impedance with the delay or a frequency and the length in wavelengths, or what it has for a length."""
     alone, values = line.split()
     form = "t1 a 0 b 0 z0=50 td=1n"
-    values = {("z0" if key == "zo" else key): value for key, value in values.items()}
+    values = {("z0" if key == "zo" else key): value for key, value in values.items() if key != INITIAL}
     nodes = _take(line, alone, 4, form)
     _no_more(line, alone[4:], form)
+    if "len" in values:
+        if not {"l", "c"} <= set(values) <= LOSSY:
+            raise line.error(
+                f"{line.head} needs l, c and len, and may have r and g; write it as `t1 a 0 b 0 l=250n c=100p len=0.1`"
+            )
+        return PartLine(line, "T", nodes, "", values)
     if "td" not in values and "f" in values:
         length = values.get("nl", Expression.constant(0.25))
         values["td"] = Expression.parse(f"({length.text})/({values['f'].text})", deck=True)
-    values = {key: value for key, value in values.items() if key not in ("f", "nl", INITIAL)}
+    values = {key: value for key, value in values.items() if key not in ("f", "nl")}
     if set(values) != {"z0", "td"}:
         raise line.error(f"{line.head} needs its impedance z0 and its delay td (or f, and nl); write it as `{form}`")
     return PartLine(line, "T", nodes, "", values)
@@ -287,7 +297,7 @@ _READERS: dict[str, Callable[[Line], PartLine]] = {
     "h": _controlled_by_current("H", "v"),
     "b": _expression_source,
     "k": _coupling,
-    "t": _lossless_line,
+    "t": _line,
     "s": _with_model("S", 4, "s1 a b cp cn switchmodel"),
     "d": _with_model("D", 2, "d1 a k dmodel", area=True),
     "m": _with_model("M", 4, "m1 drain gate source bulk nmodel w=2u l=130n"),

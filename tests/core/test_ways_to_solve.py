@@ -1,0 +1,137 @@
+"""Refined sweeps, hysteresis, several solutions, held nets, transients in lanes, stops and long runs."""
+
+from __future__ import annotations
+
+import threading
+
+import numpy as np
+import pytest
+
+from hearthline.core.engine.analyses import SweptSource, dc_sweep, other_solutions
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.solve import solve
+from hearthline.core.engine.system import lower
+from hearthline.core.engine.transient.resample import dataset_of
+from hearthline.core.engine.transient.run import Times, transient
+from tests.decks import circuit_of, planned, solved
+
+CARDS = ".model n nmos vto=0.4 kp=200u lambda=0.1\n.model p pmos vto=-0.4 kp=80u lambda=0.1\n"
+INVERTER = f"vdd vdd 0 1.2\nvin in 0 0\nmn out in 0 0 n w=1u l=0.2u\nmp out in vdd vdd p w=2.5u l=0.2u\n{CARDS}"
+
+
+def latch(drive: str = "") -> str:
+    """Two inverters that hold each other."""
+    text = f"vdd vdd 0 1.2\n{CARDS}{drive}"
+    for a, b in (("x", "y"), ("y", "x")):
+        text += f"mn{a} {b} {a} 0 0 n w=1u l=0.2u\nmp{a} {b} {a} vdd vdd p w=2.5u l=0.2u\n"
+    return text
+
+
+def test_a_refined_sweep_is_fine_where_the_curve_bends():
+    """Few points find the steep part of an inverter, and a straight line misses nothing."""
+    system, models = circuit_of(INVERTER)
+    swept = SweptSource("vin", np.linspace(0, 1.2, 13))
+    data = dc_sweep(system.netlist, models, Lanes(), swept, ("V(out)",), bend=2e-3).dataset
+    steps = np.diff(data.points)
+    assert (steps > 0).all()
+    assert steps.min() < 0.01 < steps.max()
+    assert len(data.points) < 400
+    fine = dc_sweep(system.netlist, models, Lanes(), SweptSource("vin", np.linspace(0, 1.2, 2001)), ("V(out)",)).dataset
+    drawn = np.interp(fine.points, data.points, data.curve("V(out)")[0])
+    assert np.abs(drawn - fine.curve("V(out)")[0]).max() < 0.01
+
+
+def test_up_and_down_shows_hysteresis():
+    """A latch that is pushed through a resistor flips at two different voltages."""
+    system, models = circuit_of(latch("vin in 0 0\nrin in x 2k\n"))
+    up = np.linspace(0, 1.2, 241)
+    data = dc_sweep(
+        system.netlist, models, Lanes(), SweptSource("vin", np.concatenate([up, up[::-1]])), ("V(y)",)
+    ).dataset
+    y = data.curve("V(y)")[0]
+    rising, falling = up[np.argmax(y[:241] < 0.6)], up[::-1][np.argmax(y[241:] > 0.6)]
+    assert rising > falling + 0.1
+
+
+def test_a_latch_can_be_asked_for_its_other_states():
+    """Two stable ones and the one in between."""
+    system, _ = circuit_of(latch())
+    known = solve(system).kept[0, 0]
+    found = np.vstack([known, other_solutions(system, known)])[:, [u.name for u in system.unknowns].index("x")]
+    assert np.sort(found) == pytest.approx([0.0, np.sort(found)[1], 1.2], abs=1e-3)
+    assert 0.4 < np.sort(found)[1] < 0.8
+
+
+def test_initial_voltages_hold_the_operating_point_and_let_go():
+    """A latch begins where `.ic` says and stays in the state that is nearest."""
+    for volts, end in ((0.2, 0.0), (1.0, 1.2)):
+        table = solved(latch("cx x 0 10f\ncy y 0 10f\n") + f".ic v(x)={volts}\n.tran 10p 2n\n")
+        assert table["V(x)"][0] == pytest.approx(volts, abs=1e-3)
+        assert table["V(x)"][-1] == pytest.approx(end, abs=1e-3)
+
+
+def test_lanes_of_a_transient_are_one_dataset():
+    """Each lane takes steps of its own; together they stand on one axis, and device quantities go along."""
+    netlist = circuit_of(".param r=1k\nv1 a 0 pulse(0 1 0 1n 1n 1 2)\nr1 a b {r}\nc1 b 0 1n\n")[0].netlist
+    models = circuit_of("r1 a 0 1\n")[1]
+    lanes = Lanes().spread(**{"parameter:r": [500.0, 1e3, 2e3]})
+    system = lower(netlist, models, lanes)
+    current = [v.label for v in system.variables].index("r1.i")
+    march = transient(system, Times(100e-9, 5e-6), variables=[current])
+    data = dataset_of(march)
+    assert data.conditions["r"].tolist() == [500.0, 1e3, 2e3]
+    for lane, ohms in enumerate((500.0, 1e3, 2e3)):
+        late = data.points > 1e-8
+        t = data.points[late]
+        expected = 1 - (ohms * 1e-9 / 1e-9) * (np.exp(1e-9 / (ohms * 1e-9)) - 1) * np.exp(-t / (ohms * 1e-9))
+        np.testing.assert_allclose(data.curve("V(b)")[lane, late], expected, atol=3e-4)
+        by_hand = (data.curve("V(a)") - data.curve("V(b)"))[lane, late] / ohms
+        np.testing.assert_allclose(data.curve("r1.i")[lane, late], by_hand, atol=1e-7)
+
+
+def test_a_lane_of_a_transient_that_fails_leaves_the_others():
+    """And says when."""
+    netlist = circuit_of(".param k=1\nv1 a 0 dc 0 sin(0 {k} 1k)\nr1 a b 1\nd1 b 0 d\n.model d d is=1e-14\n")[0].netlist
+    models = circuit_of("d1 a 0 d\nr1 a 0 1\n.model d d is=1e-14\n")[1]
+    lanes = Lanes(("",) * 3, np.full(3, 27.0), {"k": np.array([1.0, 1e306, 2.0])})
+    march = transient(lower(netlist, models, lanes), Times(1e-5, 1e-3))
+    assert march.failed_lanes == [1]
+    assert "at " in str(march.failure(1))
+    assert march.tracks[2].reached == 1e-3
+
+
+def test_a_stopped_transient_keeps_what_it_has():
+    """Rows come in pieces while it runs, memory stays bounded, and a stop ends it."""
+    system, _ = circuit_of("v1 a 0 sin(0 1 1meg)\nr1 a b 1k\nc1 b 0 1n\n")
+    job, pieces = Job(), []
+    enough = threading.Event()
+
+    def keeper(track, rows):
+        pieces.append(len(rows))
+        enough.set()
+
+    thread = threading.Thread(
+        target=lambda: pieces.append(transient(system, Times(1e-9, 1.0), job=job, keeper=keeper).tracks[0])
+    )
+    thread.start()
+    assert enough.wait(60)
+    job.stop()
+    thread.join()
+    track = pieces.pop()
+    assert track.outcome == Outcome.STOPPED
+    assert not track.pieces
+    assert max(pieces) <= (1 << 18) // 4
+    assert track.accepted + 1 == sum(pieces)
+
+
+def test_statistics_of_a_transient(tmp_path):
+    """Counts of steps and iterations are those of the run."""
+    (task,) = planned("v1 a 0 pulse(0 1 1u 1n 1n 5u 20u)\nr1 a b 1k\nc1 b 0 1n\n.tran 1u 20u\n")
+    found = task.run(path=tmp_path / "t.csv")
+    iterations, accepted, rejected = task.course(found)
+    lines = (tmp_path / "t.csv").read_text().splitlines()
+    assert len(lines) == accepted + 2
+    assert iterations >= accepted + rejected
+    assert [path.name for path in tmp_path.iterdir()] == ["t.csv"]
