@@ -135,3 +135,14 @@ def test_statistics_of_a_transient(tmp_path):
     assert len(lines) == accepted + 2
     assert iterations >= accepted + rejected
     assert [path.name for path in tmp_path.iterdir()] == ["t.csv"]
+
+
+def test_a_net_without_capacitance_jumps():
+    """Held at first and then let go, it is where its parts want it after the first step; so is one that flips later."""
+    table = solved(INVERTER.replace("vin in 0 0", "vin in 0 pwl(0 0 1n 1.2 2n 1.2)") + ".ic v(out)=0.3\n.tran 10p 2n\n")
+    assert table["V(out)"][0] == pytest.approx(0.3, abs=1e-3)
+    assert table["V(out)"][1] == pytest.approx(1.2, abs=1e-6)
+    flipping = latch("vin in 0 pwl(0 0 1n 1.2 2n 1.2)\nrin in x 2k\n")
+    table = solved(flipping + ".tran 10p 2n\n")
+    assert table["V(y)"][0] > 1.1
+    assert table["V(y)"][-1] < 0.1

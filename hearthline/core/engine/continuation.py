@@ -25,7 +25,7 @@ PSEUDO_STEPS = 400
 
 
 @nb.njit(**OPTIONS)
-def step_gmin(worker, shunt):
+def step_gmin(worker, shunt, per_second):
     """Solves with a large conductance to ground and takes it away bit by bit, in smaller bits where that fails.
 
     Ends at `shunt`; where only 1e-12 S could be reached, that stays and the counters say so.
@@ -36,7 +36,7 @@ def step_gmin(worker, shunt):
     setting[START_MODE] = START
     now, factor, reached = FIRST_SHUNT, 10.0, 0.0
     while True:
-        outcome = newton(worker, now, 0.0)
+        outcome = newton(worker, now, per_second)
         if outcome == STOPPED:
             return outcome
         if outcome == SOLVED:
@@ -53,7 +53,7 @@ def step_gmin(worker, shunt):
             _restore(worker, good, good_memory)
             factor = math.sqrt(factor)
         now = max(reached / factor if reached > 0.0 else now, LEAST_SHUNT, shunt)
-    outcome = newton(worker, shunt, 0.0)
+    outcome = newton(worker, shunt, per_second)
     if outcome != SOLVED and outcome != STOPPED:
         copy(x, pointer(good, 0), worker.size)
         copy(memory, pointer(good_memory, 0), worker.memory_count)
@@ -75,7 +75,7 @@ def _restore(worker, good, good_memory):
 
 
 @nb.njit(**OPTIONS)
-def step_sources(worker, shunt):
+def step_sources(worker, shunt, per_second):
     """Raises all independent sources from zero, in steps that adapt."""
     x, setting = worker.x, worker.setting
     good, good_memory = np.zeros(worker.size), np.zeros(worker.memory_count)
@@ -84,7 +84,7 @@ def step_sources(worker, shunt):
     reached, step = -1.0, 0.1
     outcome = NO_CONVERGENCE
     while True:
-        outcome = newton(worker, shunt, 0.0)
+        outcome = newton(worker, shunt, per_second)
         if outcome == SOLVED:
             _save(worker, good, good_memory)
             reached = setting[SCALE]
@@ -102,7 +102,7 @@ def step_sources(worker, shunt):
 
 
 @nb.njit(**OPTIONS)
-def pseudo_transient(worker, shunt):
+def pseudo_transient(worker, shunt, per_second):
     """Follows the circuit from nothing to rest with a capacitor at every net, in steps that grow (Kelley and Keyes 1998).
 
     Each step is `(x - anchor)·conductance` at every net, anchored at the step before; the conductance falls as it settles.
@@ -113,7 +113,7 @@ def pseudo_transient(worker, shunt):
     setting[START_MODE] = START
     conductance, outcome = 1.0, NO_CONVERGENCE
     for _ in range(PSEUDO_STEPS):
-        outcome = newton(worker, conductance, 0.0)
+        outcome = newton(worker, conductance, per_second)
         if outcome == STOPPED:
             break
         if outcome == SOLVED:
@@ -131,18 +131,21 @@ def pseudo_transient(worker, shunt):
     put(worker.anchor, 0.0, worker.size)
     if outcome != SOLVED:
         return outcome
-    return newton(worker, shunt, 0.0)
+    return newton(worker, shunt, per_second)
 
 
 @nb.njit(**OPTIONS)
-def find_start(worker, shunt):
-    """The operating point with no neighbour to start from: plain Newton from x, then each help in turn."""
+def find_start(worker, shunt, per_second):
+    """The solution with no neighbour to start from: plain Newton from x, then each help in turn.
+
+    `per_second` is 0 for an operating point, and the factor of the charges for a step in time.
+    """
     worker.setting[SCALE], worker.counters[HELPER] = 1.0, 0
-    outcome = newton(worker, shunt, 0.0)
+    outcome = newton(worker, shunt, per_second)
     if outcome == SOLVED or outcome == STOPPED:
         return outcome
     worker.counters[HELPER] = GMIN_STEPPING
-    outcome = step_gmin(worker, shunt)
+    outcome = step_gmin(worker, shunt, per_second)
     if (outcome == SOLVED and worker.counters[HELPER] != GMIN_LEFT) or outcome == STOPPED:
         return outcome
     leftover = outcome == SOLVED
@@ -150,7 +153,11 @@ def find_start(worker, shunt):
     _save(worker, good, good_memory)
     for helper in (SOURCE_STEPPING, PSEUDO_TRANSIENT):
         worker.counters[HELPER] = helper
-        outcome = step_sources(worker, shunt) if helper == SOURCE_STEPPING else pseudo_transient(worker, shunt)
+        outcome = (
+            step_sources(worker, shunt, per_second)
+            if helper == SOURCE_STEPPING
+            else pseudo_transient(worker, shunt, per_second)
+        )
         if outcome == SOLVED or outcome == STOPPED:
             return outcome
     if leftover:
@@ -160,4 +167,4 @@ def find_start(worker, shunt):
     # once more without help: what moves then tells a person more than where a help gave up
     put(worker.x, 0.0, worker.size)
     worker.setting[START_MODE], worker.counters[HELPER] = START, 0
-    return newton(worker, shunt, 0.0)
+    return newton(worker, shunt, per_second)

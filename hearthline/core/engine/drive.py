@@ -32,7 +32,7 @@ def next_point(worker, shunt):
         return outcome
     put(worker.x, 0.0, worker.size)
     worker.setting[START_MODE] = START
-    return find_start(worker, shunt)
+    return find_start(worker, shunt, 0.0)
 
 
 @nb.njit(**OPTIONS)
@@ -87,7 +87,7 @@ def run_lanes(
         for point in range(sweep.shape[1]):
             for j in range(swept.shape[0]):
                 worker.values[swept[j]] = sweep[lane, point]
-            outcome = find_start(worker, shunt) if fresh else next_point(worker, shunt)
+            outcome = find_start(worker, shunt, 0.0) if fresh else next_point(worker, shunt)
             outcomes[lane, point] = outcome
             if outcome == STOPPED:
                 iterations[share] += worker.counters[ITERATION_COUNT]

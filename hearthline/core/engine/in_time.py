@@ -48,7 +48,7 @@ def follow(circuit, memory, values, guesses, slot, samples, steps, readouts, kep
         copy(worker.x, pointer(guesses[lane], 0), size)
         worker.values[slot] = samples[lane, 0]
         worker.setting[STATIC], worker.setting[TIME], worker.setting[START_MODE] = 1.0, 0.0, START
-        outcome = find_start(worker, 0.0)
+        outcome = find_start(worker, 0.0, 0.0)
         outcomes[lane, 0] = outcome
         if outcome != SOLVED:
             continue

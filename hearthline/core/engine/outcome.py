@@ -15,7 +15,6 @@ class Outcome(IntEnum):
     NOT_A_NUMBER = 4
     STOPPED = 5
     TOO_FULL = 6
-    TIME_STEP = 7
 
     @property
     def sentence(self) -> str:
@@ -33,8 +32,6 @@ _SENTENCES = {
     Outcome.NOT_A_NUMBER: "a device gave a value that is not a number; look at the sizes and model of the parts named",
     Outcome.STOPPED: "stopped",
     Outcome.TOO_FULL: "the factors of the matrix need too much memory; too many parts hang on the same nets",
-    Outcome.TIME_STEP: "the time step has become too small; look for a step without a rise time or a device that jumps, "
-    "or loosen .options reltol",
 }
 
 

@@ -14,10 +14,10 @@ import numba as nb
 import numpy as np
 from numba import float64, int64, uint32
 
+from hearthline.core.engine.continuation import find_start
 from hearthline.core.engine.drive import keep
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
@@ -25,8 +25,8 @@ from hearthline.core.engine.transient.waves import longest_step, next_corner, wa
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START_MODE, STATIC, TIME, TRUST
 
-NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, SHORTEST, FIRST_ROW = range(8)
-"""Entries of `clock` [s]: the time reached, the step to try, the last step and the one before, the end, the bounds of a
+NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW = range(7)
+"""Entries of `clock` [s]: the time reached, the step to try, the last step and the one before, the end, the longest
 step, and the time from which rows are written."""
 
 POINTS, ROWS, ACCEPTED, REJECTED, WANTED_RULE, DAMP, TRIES = range(7)
@@ -42,7 +42,9 @@ REL, ABS_VOLTAGE, ABS_CURRENT, PEAK_SHARE = range(4)
 """Entries of `accuracy`: error allowed to a step, relative to an unknown's peak and absolute [V], [A]; and the share of
 the largest peak that every unknown is granted."""
 
-DONE, PAUSED, FORGETFUL, TIME_STEP = 100, 101, 102, int(Outcome.TIME_STEP)
+DONE, PAUSED, FORGETFUL = 100, 101, 102
+JUMP = 1e-10
+"""Of the whole time: a step that short is not made shorter for its error. Nets without capacitance jump."""
 SAFETY, MOST_GROWTH, LEAST_SHRINK = 0.85, 2.0, 0.2
 FIRST_SHARE = 0.02
 """Of the way to the next corner, for the first step after one."""
@@ -129,7 +131,8 @@ def _begin(worker, march, sources, lines):
     # what flows in charges, where there are any: at the operating point nothing, from given values what they drive
     past[RATE, :] = 0.0
     for j in range(worker.capacities):
-        past[RATE, march.rows[j]] = 1.0
+        if worker.capacity[j] != 0.0:
+            past[RATE, march.rows[j]] = 1.0
     for i in range(size):
         worker.step[i] = 0.0
     for j in range(worker.flows):
@@ -327,25 +330,29 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
         _predict(worker, march, step)
         worker.setting[START_MODE] = TRUST
         outcome = newton(worker, 0.0, per_second)
+        jump = JUMP * clock[STOP]
+        jumps = state[POINTS] == 1 and step <= 1.001 * jump
+        if outcome != SOLVED and outcome != STOPPED and jumps:
+            outcome = find_start(worker, 0.0, per_second)
         state[TRIES] += 1
-        if outcome == STOPPED or outcome == TOO_FULL:
+        if outcome == STOPPED or outcome == TOO_FULL or (outcome != SOLVED and jumps):
             return outcome
         if outcome != SOLVED:
             state[REJECTED] += 1
             clock[STEP] = 0.2 * step
-            if clock[STEP] < clock[SHORTEST]:
-                return outcome
+            if clock[STEP] < jump:
+                clock[STEP], state[POINTS] = jump, 1
             continue
         charge = _new_charges(worker, march)
         worst = _error(worker, march, rule, step, per_second, charge)
         order = 3.0 if state[POINTS] >= 3 else 2.0
-        if worst > 1.0:
+        if not worst <= 1.0 and not jumps:
             state[REJECTED] += 1
-            clock[STEP] = step * max(LEAST_SHRINK, min(0.7, SAFETY * worst ** (-1.0 / order)))
-            if not math.isfinite(worst):
-                clock[STEP] = LEAST_SHRINK * step
-            if clock[STEP] < clock[SHORTEST]:
-                return TIME_STEP
+            shrunk = SAFETY * worst ** (-1.0 / order) if math.isfinite(worst) else LEAST_SHRINK
+            clock[STEP] = step * max(LEAST_SHRINK, min(0.7, shrunk))
+            if clock[STEP] < jump:
+                # no step is short enough for what jumps: over it with one of backward Euler, and on from there
+                clock[STEP], state[POINTS] = jump, 1
             continue
         growth = _grown(worst, order) if state[TRIES] == 1 else min(1.0, _grown(worst, order))
         _accept(worker, march, rule, step, per_second, charge)

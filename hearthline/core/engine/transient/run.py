@@ -21,8 +21,6 @@ from hearthline.core.errors import ConvergenceError
 
 DEFAULT = Tolerances()
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
-SMALLEST_STEP = 1e-13
-"""Of the whole time, under which a step is given up."""
 NEWTON_SHARE = 0.03
 """Of the error allowed to a step, that Newton's last step may be."""
 CHUNK_NUMBERS = 1 << 18
@@ -210,9 +208,8 @@ def _follow(
 
 def _march(system: System, times: Times) -> m.March:
     size = len(system.unknowns) + 1
-    clock = np.zeros(8)
+    clock = np.zeros(7)
     clock[m.STOP], clock[m.LONGEST], clock[m.FIRST_ROW] = times.stop, times.longest_step, times.start
-    clock[m.SHORTEST] = SMALLEST_STEP * times.stop
     clock[m.BEFORE] = clock[m.EARLIER] = times.stop
     state = np.zeros(7, np.int64)
     state[m.WANTED_RULE] = RULES[times.rule]
