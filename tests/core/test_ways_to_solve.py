@@ -146,3 +146,12 @@ def test_a_net_without_capacitance_jumps():
     table = solved(flipping + ".tran 10p 2n\n")
     assert table["V(y)"][0] > 1.1
     assert table["V(y)"][-1] < 0.1
+
+
+def test_initial_voltages_across_parts_reach_nets_in_a_chain():
+    """From ground on, and for a part between nets of which nothing is known from its second net on."""
+    text = "r1 a 0 1\nr2 b a 1\nr3 p 0 1\nr4 q 0 1\nc1 a 0 1n ic=1\nc2 b a 1n ic=2\nc3 p q 1n ic={1/2}\nl1 p z 1u ic=3m\nrz z 0 1\n"
+    table = solved(text + ".tran 1n 5n uic\n")
+    first = {name: values[0] for name, values in table.items()}
+    assert (first["V(a)"], first["V(b)"], first["V(p)"], first["V(q)"], first["I(l1)"]) == (1.0, 3.0, 0.5, 0.0, 3e-3)
+    assert table["V(p)"][1] - table["V(q)"][1] == pytest.approx(0.5, abs=0.05)

@@ -298,7 +298,14 @@ class _Layout:
                 found[:, self.branch[item.name]] = item.initial
             else:
                 across.append((self.index[item.nets[0]], self.index[item.nets[1]], item.initial))
-        while ready := [one for one in across if (one[0] in known) != (one[1] in known)]:
+        while across:
+            ready = [one for one in across if (one[0] in known) != (one[1] in known)]
+            if not ready:  # of a part between nets of which nothing is known, the second is at 0
+                free = [one for one in across if one[0] not in known]
+                if not free:
+                    break
+                known.add(free[0][1])
+                continue
             plus, minus, voltage = ready[0]
             if minus in known:
                 found[:, plus] = found[:, minus] + voltage
