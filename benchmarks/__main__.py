@@ -13,7 +13,7 @@ def main() -> None:
     print(f"{'figure':<{width}}  {'ours':>9}  {'floor':>9}  {'ratio':>6}  {'target':>6}")
     for row in rows:
         mark = "" if row.ratio <= row.target else "  over"
-        figures = f"{write(row.ours):>9}  {write(row.floor):>9}  {row.ratio:>6.2f}  {row.target:>6.2f}{mark}"
+        figures = f"{write(row.ours, row.unit):>9}  {write(row.floor, row.unit):>9}  {row.ratio:>6.2f}  {row.target:>6.2f}{mark}"
         print(f"{row.figure:<{width}}  {figures}   ({row.against})")
 
 

@@ -316,7 +316,7 @@ def _ac() -> Row:
 
 
 def _memory() -> Row:
-    """Bytes, not seconds."""
+    """Megabytes, not seconds."""
     count, points = 1000, 101
     system = _amplifier(count)
     watch = list(range(10))
@@ -327,7 +327,12 @@ def _memory() -> Row:
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     return Row(
-        "memory of a 1000-sample run, in bytes", peak, count * points * len(watch) * 8, 2.0, "the stored watches alone"
+        "memory of a 1000-sample run",
+        peak / 1e6,
+        count * points * len(watch) * 8 / 1e6,
+        2.0,
+        "the stored watches alone",
+        "MB",
     )
 
 

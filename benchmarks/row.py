@@ -16,6 +16,7 @@ class Row:
     floor: float
     target: float
     against: str
+    unit: str = "s"
 
     @property
     def ratio(self) -> float:
@@ -41,8 +42,10 @@ def paired(ours: Callable[[], object], floor: Callable[[], object], times: int =
     return sorted(pairs, key=lambda pair: pair[0] / pair[1])[times // 2]
 
 
-def write(seconds: float) -> str:
-    """A duration in the unit that reads best."""
+def write(seconds: float, unit: str = "s") -> str:
+    """A duration in the unit that reads best, or a number in its unit."""
+    if unit != "s":
+        return f"{seconds:.3g} {unit}"
     for unit, size in (("s", 1.0), ("ms", 1e-3), ("µs", 1e-6)):
         if seconds >= size:
             return f"{seconds / size:.3g} {unit}"

@@ -109,3 +109,21 @@ def test_gain_of_a_stage_is_that_of_its_small_signal_values():
     deck = "vd d 0 1.2\nvg g 0 0.7 ac 2\nrl d o 5k\nm1 o g 0 0 n w=10u l=1u\n.model n nmos vto=0.4 kp=200u lambda=0.1\n"
     values, table = point(deck), solved(deck + ".ac dec 1 1 10\n")
     assert table["V(o).re"][0] == pytest.approx(-2 * values["m1.gm"] / (1 / 5e3 + values["m1.gds"]), rel=1e-6)
+
+
+def test_device_quantities_over_frequency():
+    """The drain current of a stage is gm·vgs + gds·vds at any frequency, and lanes come as one dataset."""
+    from hearthline.core.engine.ac import ac, noise
+    from tests.decks import circuit_of
+
+    deck = "vd d 0 1.2\nvg g 0 0.7 ac 1\nrl d o 5k\ncl o 0 1p\nm1 o g 0 0 n w=10u l=1u\n.model n nmos vto=0.4 kp=200u lambda=0.1\n"
+    values, (system, _) = point(deck), circuit_of(deck)
+    frequencies = np.array([1e3, 1e8, 1e10])
+    data = ac(system, frequencies).dataset(variables=("m1.id", "m1.vds"))
+    expected = values["m1.gm"] + values["m1.gds"] * data.curve("V(o)")[0]
+    np.testing.assert_allclose(data.curve("m1.id")[0], expected, rtol=1e-5)
+    np.testing.assert_allclose(data.curve("m1.vds"), data.curve("V(o)"), rtol=1e-5)
+    heard = noise(system, frequencies, ("o", "0"), "vg").dataset()
+    total = sum(heard.curve(name) ** 2 for name in ("rl.thermal", "m1.channel", "m1.flicker"))
+    np.testing.assert_allclose(total, heard.curve("output_noise") ** 2, rtol=1e-12)
+    assert heard.to_xarray()["output_noise"].dims == ("lane", "frequency")

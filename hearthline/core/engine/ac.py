@@ -9,7 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core.constants import BOLTZMANN, kelvin
+from hearthline.core.data.dataset import Dataset
 from hearthline.core.engine import small_signal
+from hearthline.core.engine.analyses import conditions_of
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.linear.sparse import lu_room
@@ -21,6 +23,8 @@ from hearthline.core.errors import CircuitError, ConvergenceError
 from hearthline.core.models.signature import COUNT, NODE0
 
 DEFAULT = Tolerances()
+SMALL = 1e-5
+"""Largest voltage [V] that is small for a difference."""
 
 
 @dataclass(frozen=True)
@@ -43,11 +47,41 @@ class Answer:
         return _failure(self, lane)
 
     def of(self, label: str, case: int = 0) -> np.ndarray:
-        """One unknown by its label, such as `V(out)`: (lanes, frequencies). Raises CircuitError for another."""
+        """One quantity by its label, such as `V(out)` or `m1.id`: (lanes, frequencies). Raises CircuitError for another."""
         labels = [unknown.label for unknown in self.point.system.unknowns]
-        if label not in labels:
+        if label in labels:
+            return self.values[case, :, :, labels.index(label)]
+        variables = [variable.label for variable in self.point.system.variables]
+        if label not in variables:
             raise CircuitError(f"there is no quantity '{label}'; there are {', '.join(labels[:12])}")
-        return self.values[case, :, :, labels.index(label)]
+        return self._of_variable(variables.index(label), case)
+
+    def _of_variable(self, index: int, case: int) -> np.ndarray:
+        """The small change of a device variable: its slope along the answer, by a central difference."""
+        system, found = self.point.system, np.full(self.values.shape[1:3], np.nan + 0j)
+        pattern, circuit = system.dynamic
+        memory, wanted = new_memory(circuit, pattern), np.array([index], np.int64)
+        for lane in np.flatnonzero(self.outcomes == Outcome.SOLVED):
+            way = np.concatenate([self.values[case, lane].real, self.values[case, lane].imag])
+            step = SMALL / np.maximum(np.abs(way[:, : system.net_count]).max(axis=1), 1e-300)
+            shift = np.pad(way * step[:, None], ((0, 0), (1, 0)))
+            x = np.concatenate([[0.0], self.point.kept[lane, 0]])
+            out = np.zeros((2 * len(way), 1))
+            points = np.concatenate([x + shift, x - shift])
+            small_signal.readouts_at(circuit, memory, system.values[lane], points, wanted, out, DEFAULT.array())
+            slope = (out[: len(way), 0] - out[len(way) :, 0]) / (2 * step)
+            real, imaginary = np.split(slope, 2)
+            found[lane] = real + 1j * imaginary
+        return found
+
+    def dataset(self, case: int = 0, variables: tuple[str, ...] = ()) -> Dataset:
+        """All unknowns and the named device variables over frequency, in all lanes; the curves are complex."""
+        system = self.point.system
+        shown = [unknown for unknown in system.unknowns if unknown.kind]
+        units = {unknown.label: unknown.kind.replace("I", "A") for unknown in shown}
+        units |= {v.label: v.unit for v in system.variables if v.label in variables}
+        curves = {label: self.of(label, case) for label in units}
+        return _dataset("ac", self, curves, units)
 
 
 @dataclass(frozen=True)
@@ -83,6 +117,12 @@ class NoiseAnswer:
         with np.errstate(divide="ignore"):
             return self.output / np.abs(self.gains)
 
+    def dataset(self) -> Dataset:
+        """Noise at the output and the input, and each source's part at the output [V/√Hz], in all lanes."""
+        curves = {"output_noise": self.output, "input_noise": self.input}
+        curves |= {name: np.sqrt(self.densities[:, :, k]) for k, name in enumerate(self.sources)}
+        return _dataset("noise", self, curves, dict.fromkeys(curves, "V/√Hz"))
+
     def integrated(self, low: float | None = None, high: float | None = None) -> np.ndarray:
         """Noise voltage at the output between two frequencies [Hz]: (lanes,) [V]."""
         power = self.densities.sum(axis=2)
@@ -94,6 +134,12 @@ class NoiseAnswer:
         power = np.stack([integrate_power(self.frequencies, density, low, high) for density in each])
         parts = power / power.sum(axis=0)
         return {self.sources[k]: parts[k] for k in np.argsort(-parts[:, 0], kind="stable")}
+
+
+def _dataset(kind: str, answer: Answer | NoiseAnswer, curves, units) -> Dataset:
+    outcomes = np.repeat(answer.outcomes[:, None], len(answer.frequencies), axis=1)
+    conditions = conditions_of(answer.point.system.lanes)
+    return Dataset(kind, "frequency", "Hz", answer.frequencies, curves, units, conditions, outcomes)
 
 
 def integrate_power(frequencies: np.ndarray, power: np.ndarray, low=None, high=None) -> np.ndarray:

@@ -18,7 +18,7 @@ from hearthline.core.engine.linear.sparse import LuRoom
 from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.signature import CHARGE, FLOW, NOISE, OPTIONS, START_MODE, STATIC, TRUST
+from hearthline.core.models.signature import CHARGE, FLOW, NOISE, OPTIONS, READOUT, START_MODE, STATIC, TRUST
 
 _F, _M, _I, _Z, _ZM = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1]
 COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)
@@ -130,3 +130,17 @@ def noise(
         gains[k] = total
         progress[share] += 1
     return SOLVED
+
+
+@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _M, _I, _M, _F), **OPTIONS)
+def readouts_at(circuit, memory, values, points, wanted, out, limits):
+    """Operating-point variables `wanted` at each of `points` (points, unknowns + 1): out (points, wanted)."""
+    flag = np.zeros(1, np.int64)
+    worker = worker_in(circuit, memory, flag, limits)
+    copy(worker.values, pointer(values, 0), worker.value_count)
+    worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
+    for k in range(points.shape[0]):
+        copy(worker.x, pointer(points[k], 0), worker.size)
+        evaluate(worker, READOUT)
+        for j in range(wanted.shape[0]):
+            out[k, j] = worker.readout[wanted[j]]
