@@ -13,7 +13,8 @@ def main() -> None:
     print(f"{'figure':<{width}}  {'ours':>9}  {'floor':>9}  {'ratio':>6}  {'target':>6}")
     for row in rows:
         mark = "" if row.ratio <= row.target else "  over"
-        figures = f"{write(row.ours, row.unit):>9}  {write(row.floor, row.unit):>9}  {row.ratio:>6.2f}  {row.target:>6.2f}{mark}"
+        ours, floor = write(row.ours, row.unit), write(row.floor, row.unit)
+        figures = f"{ours:>9}  {floor:>9}  {row.ratio:>6.2f}  {row.target:>6.2f}{mark}"
         print(f"{row.figure:<{width}}  {figures}   ({row.against})")
 
 
