@@ -1,4 +1,4 @@
-"""Decks that are damaged, and runs that are killed: a message and never a trace back; what was finished stays."""
+"""Decks, device texts and results that are damaged, and runs that are killed: a message and never a trace back; what was finished stays."""
 
 from __future__ import annotations
 
@@ -8,13 +8,22 @@ import signal
 import subprocess
 import sys
 from contextlib import suppress
+from datetime import UTC, datetime
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from hearthline.core.errors import HearthlineError
+from hearthline.app.start import DEMO
+from hearthline.core.bench.run import run_bench
+from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.errors import FileError, HearthlineError, ModelError
 from hearthline.core.formats.deck.plan import plan
 from hearthline.core.formats.deck.reader import read
+from hearthline.core.formats.project_folder import read_project
+from hearthline.core.formats.run_file import read_run, write_run
+from hearthline.core.models.library import FOLDER
+from hearthline.core.models.veriloga.compiler import compile_text
 
 DECK = """everything
 .param a=1 b={a*2}
@@ -91,3 +100,37 @@ def test_a_run_that_is_killed_leaves_what_was_finished(tmp_path):
     with open(tables[0], newline="") as file:
         header, row = csv.reader(file)
     assert len(header) == len(row)
+
+
+LIBRARY_TEXT = (FOLDER / "diode.va").read_text(encoding="utf-8")
+TEXT_PIECES = ["begin", "end", ";", "(", ")", "<+", "V(p)", "ddt(", "if (", "else", "module", "endmodule", "`define X", "`X", "`",
+               "1e999", "0", "/", "exp(", "parameter real q = 1;", "analog", "\n", "//", "/*", '"', "µ", "while (1)", "@("]  # fmt: skip
+TEXT_DAMAGE = st.lists(
+    st.tuples(st.integers(0, len(LIBRARY_TEXT)), st.integers(0, 20), st.sampled_from(TEXT_PIECES)),
+    min_size=1,
+    max_size=3,
+)
+
+
+@settings(max_examples=40, deadline=20000)
+@given(damage=TEXT_DAMAGE)
+def test_a_damaged_device_text_is_compiled_or_refused(damage):
+    """The diode of the library with pieces cut out and others put in: modules, or mistakes with their lines."""
+    text = LIBRARY_TEXT
+    for place, cut, piece in damage:
+        text = text[:place] + piece + text[place + cut :]
+    with suppress(ModelError):
+        assert compile_text(text, "damaged.va", FOLDER)
+
+
+def test_a_result_file_cut_in_half_says_so(tmp_path):
+    """And is no longer taken for a run."""
+    project = read_project(DEMO)
+    run = run_bench(Snapshot(project.benches["inv_x1-transfer"], project.cells, project.kit))
+    path = write_run(tmp_path, run, datetime(2026, 11, 23, tzinfo=UTC))
+    whole = path.read_bytes()
+    read_run(path)
+    for part in (len(whole) // 2, 100, 0):
+        path.write_bytes(whole[:part])
+        with pytest.raises(FileError, match="is damaged"):
+            read_run(path)

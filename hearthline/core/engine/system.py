@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache, cached_property
 from typing import NamedTuple
 
@@ -130,6 +130,14 @@ class System:
             late = {26: -1.0, 27: 1.0, 29: -z, 30: -1.0, 31: 1.0, 34: -z}
             rows += [(slots[slope + entry], factor, delay) for entry, factor in late.items()]
         return np.array(rows, float).reshape(-1, 3)
+
+    def with_values(self, values: np.ndarray) -> System:
+        """The same circuit with other numbers in its kernels (lanes, values); the matrices stay."""
+        made = replace(self, values=values)
+        for name in ("static", "dynamic"):
+            if name in self.__dict__:
+                made.__dict__[name] = self.__dict__[name]
+        return made
 
     @cached_property
     def static(self) -> Matrix:

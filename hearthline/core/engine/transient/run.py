@@ -139,7 +139,7 @@ def transient(
         values[lane, sources.slots] = m.values_at(sources, 0.0)
     start = None
     if not times.given:
-        start = solve(replace(system, values=values), Sweep(), tolerances, None, (), job, hold=True)
+        start = solve(system.with_values(values), Sweep(), tolerances, None, (), job, hold=True)
     tracks = [Track(lane) for lane in range(len(system.lanes))]
     job.begin(1000 * len(tracks), len(tracks))
     found = March(system, start, tracks, watched - 1, tuple(variables))
