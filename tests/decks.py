@@ -7,6 +7,7 @@ from tempfile import TemporaryDirectory
 
 import numpy as np
 
+from hearthline.core.circuit.netlist import Element
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.system import System, lower
 from hearthline.core.formats.deck.flatten import flatten
@@ -44,3 +45,11 @@ def circuit_of(text: str) -> tuple[System, ModelSet]:
         path.write_text("test\n" + text)
         netlist, models = flatten(read(path, "test.cir"))
     return lower(netlist, models, Lanes()), models
+
+
+def parts_of(text: str) -> tuple[Element, ...]:
+    """The flat parts of a deck's text, good or bad."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "test.cir"
+        path.write_text("test\n" + text)
+        return flatten(read(path, "test.cir"))[0].elements

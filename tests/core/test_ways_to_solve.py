@@ -7,6 +7,7 @@ import threading
 import numpy as np
 import pytest
 
+from hearthline.core.circuit.checks import likely_cause
 from hearthline.core.engine.analyses import SweptSource, dc_sweep, other_solutions
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
@@ -15,7 +16,7 @@ from hearthline.core.engine.solve import solve
 from hearthline.core.engine.system import lower
 from hearthline.core.engine.transient.resample import dataset_of
 from hearthline.core.engine.transient.run import Times, transient
-from tests.decks import circuit_of, planned, solved
+from tests.decks import circuit_of, parts_of, planned, solved
 
 CARDS = ".model n nmos vto=0.4 kp=200u lambda=0.1\n.model p pmos vto=-0.4 kp=80u lambda=0.1\n"
 INVERTER = f"vdd vdd 0 1.2\nvin in 0 0\nmn out in 0 0 n w=1u l=0.2u\nmp out in vdd vdd p w=2.5u l=0.2u\n{CARDS}"
@@ -155,3 +156,20 @@ def test_initial_voltages_across_parts_reach_nets_in_a_chain():
     first = {name: values[0] for name, values in table.items()}
     assert (first["V(a)"], first["V(b)"], first["V(p)"], first["V(q)"], first["I(l1)"]) == (1.0, 3.0, 0.5, 0.0, 3e-3)
     assert table["V(p)"][1] - table["V(q)"][1] == pytest.approx(0.5, abs=0.05)
+
+
+@pytest.mark.parametrize(
+    ("nets", "said"),
+    [
+        (("w",), "nothing but bulks (m1, m2) is at net w"),
+        (("x", "e"), "only r2 is at net e"),
+        (("i",), "only current sources are at net i"),
+        (("a",), ""),
+    ],
+)
+def test_likely_causes_are_said_in_words(nets, said):
+    """For the nets that moved last."""
+    text = "v1 a 0 1\nm1 x a 0 w n\nm2 x a 0 w n\nr1 a x 1\nr2 x e 1\ni1 0 i 1\ni2 i 0 1\nri i2 0 1\n.model n nmos\n"
+    elements = parts_of(text)
+    assert said in likely_cause(elements, nets)
+    assert bool(likely_cause(elements, nets)) == bool(said)

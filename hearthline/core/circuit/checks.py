@@ -84,3 +84,18 @@ def nets_touched(elements: Iterable[Element], nets: Iterable[str]) -> tuple[str,
     """Names of the elements that touch any of `nets`."""
     wanted = set(nets)
     return tuple(element.name for element in elements if wanted & set(element.nets))
+
+
+def likely_cause(elements: Iterable[Element], nets: Iterable[str]) -> str:
+    """What about one of these nets often keeps a circuit from being solved, in words that end a sentence; or nothing."""
+    elements = tuple(elements)
+    for net in nets:
+        ends = [(element, k) for element in elements for k, other in enumerate(element.nets) if other == net]
+        if ends and all(element.kind == "M" and k == 3 for element, k in ends):
+            named = ", ".join(element.name for element, _ in ends[:4])
+            return f"; nothing but bulks ({named}) is at net {net}: tie it to a supply or ground"
+        if len(ends) == 1:
+            return f"; only {ends[0][0].name} is at net {net}: is something missing there?"
+        if ends and all(element.kind == "I" for element, _ in ends):
+            return f"; only current sources are at net {net}: nothing takes what they leave over"
+    return ""

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from hearthline.core.circuit.checks import nets_touched
+from hearthline.core.circuit.checks import likely_cause, nets_touched
 from hearthline.core.engine.devices.module import spoken
 from hearthline.core.engine.drive import run_lanes
 from hearthline.core.engine.job import Job
@@ -87,7 +87,8 @@ class Solution:
         else:
             parts = tuple(self.system.unknowns[k].name.split(".")[0] for k in worst[:1])
             where = f"; moved last: the current of {parts[0]}" if parts else ""
-        return ConvergenceError(Outcome(first).sentence + where, nets, parts)
+        cause = likely_cause(self.system.netlist.elements, nets)
+        return ConvergenceError(Outcome(first).sentence + where + cause, nets, parts)
 
     def _no_number(self, lane: int) -> ConvergenceError:
         """The error about a device that gave no number: its name, model and bias."""
