@@ -133,11 +133,12 @@ def _dataset(kind: str, solution: Solution, axis: str, unit: str, points: np.nda
         if not unknown.kind:
             continue  # a state inside a device
         curves[unknown.label], units[unknown.label] = solution.kept[:, :, position], unknown.kind.replace("I", "A")
-    for position, k in enumerate(solution.variables):
-        variable = system.variables[k]
-        if variable.hidden:
-            continue
-        curves[variable.label], units[variable.label] = solution.readouts[:, :, position], variable.unit
+    # all views in one go: a cell of sixty devices has two thousand readouts
+    for k, values in zip(solution.variables.tolist(), np.moveaxis(solution.readouts, 2, 0), strict=True):
+        element, name, unit = system.variables[k]
+        if name[0] != "@":
+            label = f"{element}.{name}"
+            curves[label], units[label] = values, unit
     return Dataset(kind, axis, unit, points, curves, units, conditions_of(system.lanes), solution.outcomes)
 
 
