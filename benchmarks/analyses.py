@@ -49,6 +49,25 @@ def _square_law(vgs, vds, beta):
     return factor * area, factor * vds, factor * (over - vds) + beta * SLOPE * area
 
 
+@nb.njit("void(float64[:, ::1], float64[::1])", **NUMBA)
+def _eliminate(matrix, right):
+    """Gauss without pivoting; the solution is left in `right`."""
+    n = STAGES
+    for j in range(n):
+        inverse = 1.0 / matrix[j, j]
+        for i in range(j + 1, n):
+            if matrix[i, j] != 0.0:
+                factor = matrix[i, j] * inverse
+                for k in range(j, n):
+                    matrix[i, k] -= factor * matrix[j, k]
+                right[i] -= factor * right[j]
+    for j in range(n - 1, -1, -1):
+        value = right[j]
+        for k in range(j + 1, n):
+            value -= matrix[j, k] * right[k]
+        right[j] = value / matrix[j, j]
+
+
 @nb.njit(float64(int64, float64[::1]), **NUMBA)
 def _ring_by_hand(times, v):
     """As many Newton iterations of a trapezoidal step of the ring as wanted; matrix and elimination fixed in code."""
@@ -65,19 +84,7 @@ def _ring_by_hand(times, v):
             right[k] = i_n - i_p + per_second * FARADS * (v[k] - before[k])
             matrix[k, k] += gds_n + gds_p + per_second * FARADS
             matrix[k, left] += gm_n + gm_p
-        for j in range(n):
-            inverse = 1.0 / matrix[j, j]
-            for i in range(j + 1, n):
-                if matrix[i, j] != 0.0:
-                    factor = matrix[i, j] * inverse
-                    for k in range(j, n):
-                        matrix[i, k] -= factor * matrix[j, k]
-                    right[i] -= factor * right[j]
-        for j in range(n - 1, -1, -1):
-            value = right[j]
-            for k in range(j + 1, n):
-                value -= matrix[j, k] * right[k]
-            right[j] = value / matrix[j, j]
+        _eliminate(matrix, right)
         for k in range(n):  # a small step, so that nothing can be moved out of the loop
             v[k] -= 1e-3 * right[k]
             total += right[k]
@@ -103,19 +110,7 @@ def _level_one_by_hand(address, times, span, nodes, w, v):
             right[k] = w[a] - w[a + 4] + per_second * FARADS * (v[k] - before[k])
             matrix[k, k] += w[b] + w[b + 16] + per_second * FARADS
             matrix[k, left] += w[b + 1] + w[b + 17]
-        for j in range(n):
-            inverse = 1.0 / matrix[j, j]
-            for i in range(j + 1, n):
-                if matrix[i, j] != 0.0:
-                    factor = matrix[i, j] * inverse
-                    for k in range(j, n):
-                        matrix[i, k] -= factor * matrix[j, k]
-                    right[i] -= factor * right[j]
-        for j in range(n - 1, -1, -1):
-            value = right[j]
-            for k in range(j + 1, n):
-                value -= matrix[j, k] * right[k]
-            right[j] = value / matrix[j, j]
+        _eliminate(matrix, right)
         for k in range(n):
             v[k] -= 1e-3 * right[k]
             total += right[k]

@@ -36,7 +36,7 @@ def prepare(say: Callable[[str], None]) -> None:
         say(f"[{number}/{total}] device {path.stem} of the demo")
         for module in compile_file(path, f"devices/{path.name}"):
             _make(module)
-    say(f"[{total}/{total}] Newton over lanes")
+    say(f"[{total}/{total}] analyses")
     # compiled as they are imported
     import hearthline.core.engine.drive
     import hearthline.core.engine.in_time

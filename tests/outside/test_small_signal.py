@@ -126,4 +126,7 @@ def test_device_quantities_over_frequency():
     heard = noise(system, frequencies, ("o", "0"), "vg").dataset()
     total = sum(heard.curve(name) ** 2 for name in ("rl.thermal", "m1.channel", "m1.flicker"))
     np.testing.assert_allclose(total, heard.curve("output_noise") ** 2, rtol=1e-12)
+    assert heard.units["input_noise"] == "V/√Hz"
+    driven, _ = circuit_of("i1 0 a 1m ac 1\nr1 a 0 1k\n")
+    assert noise(driven, frequencies, ("a", "0"), "i1").dataset().units["input_noise"] == "A/√Hz"
     assert heard.to_xarray()["output_noise"].dims == ("lane", "frequency")

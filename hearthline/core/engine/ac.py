@@ -28,12 +28,12 @@ SMALL = 1e-5
 
 
 @dataclass(frozen=True)
-class Answer:
-    """What every unknown answers: `values` (cases, lanes, frequencies, unknowns), complex; NaN where there is none."""
+class Small:
+    """What small signals at `frequencies` (points,) [Hz] have in common: the operating point they are about, and how each
+    lane ended."""
 
     point: Solution
     frequencies: np.ndarray
-    values: np.ndarray
     outcomes: np.ndarray
     seconds: float
 
@@ -44,7 +44,22 @@ class Answer:
 
     def failure(self, lane: int) -> ConvergenceError:
         """Why a lane has no answer."""
-        return _failure(self, lane)
+        if self.point.outcomes[lane, 0] != Outcome.SOLVED:
+            return self.point.failure(lane)
+        return ConvergenceError(Outcome(int(self.outcomes[lane])).sentence)
+
+    def labelled(self, kind: str, curves: dict[str, np.ndarray], units: dict[str, str]) -> Dataset:
+        """Curves (lanes, points) over frequency as a Dataset."""
+        outcomes = np.repeat(self.outcomes[:, None], len(self.frequencies), axis=1)
+        conditions = conditions_of(self.point.system.lanes)
+        return Dataset(kind, "frequency", "Hz", self.frequencies, curves, units, conditions, outcomes)
+
+
+@dataclass(frozen=True)
+class Answer(Small):
+    """What every unknown answers: `values` (cases, lanes, frequencies, unknowns), complex; NaN where there is none."""
+
+    values: np.ndarray
 
     def of(self, label: str, case: int = 0) -> np.ndarray:
         """One quantity by its label, such as `V(out)` or `m1.id`: (lanes, frequencies). Raises CircuitError for another."""
@@ -81,30 +96,18 @@ class Answer:
         units = {unknown.label: unknown.kind.replace("I", "A") for unknown in shown}
         units |= {v.label: v.unit for v in system.variables if v.label in variables}
         curves = {label: self.of(label, case) for label in units}
-        return _dataset("ac", self, curves, units)
+        return self.labelled("ac", curves, units)
 
 
 @dataclass(frozen=True)
-class NoiseAnswer:
+class NoiseAnswer(Small):
     """Noise at an output: `densities` (lanes, frequencies, sources) [V²/Hz] of each of `sources`, and `gains` (lanes,
-    frequencies) from the input."""
+    frequencies) from the input, which is in `input_unit` (V or A)."""
 
-    point: Solution
-    frequencies: np.ndarray
     sources: tuple[str, ...]
     densities: np.ndarray
     gains: np.ndarray
-    outcomes: np.ndarray
-    seconds: float
-
-    @property
-    def failed_lanes(self) -> np.ndarray:
-        """Lanes without an operating point or an answer."""
-        return np.flatnonzero((self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED))
-
-    def failure(self, lane: int) -> ConvergenceError:
-        """Why a lane has no answer."""
-        return _failure(self, lane)
+    input_unit: str
 
     @property
     def output(self) -> np.ndarray:
@@ -121,7 +124,8 @@ class NoiseAnswer:
         """Noise at the output and the input, and each source's part at the output [V/√Hz], in all lanes."""
         curves = {"output_noise": self.output, "input_noise": self.input}
         curves |= {name: np.sqrt(self.densities[:, :, k]) for k, name in enumerate(self.sources)}
-        return _dataset("noise", self, curves, dict.fromkeys(curves, "V/√Hz"))
+        units = dict.fromkeys(curves, "V/√Hz") | {"input_noise": f"{self.input_unit}/√Hz"}
+        return self.labelled("noise", curves, units)
 
     def integrated(self, low: float | None = None, high: float | None = None) -> np.ndarray:
         """Noise voltage at the output between two frequencies [Hz]: (lanes,) [V]."""
@@ -134,12 +138,6 @@ class NoiseAnswer:
         power = np.stack([integrate_power(self.frequencies, density, low, high) for density in each])
         parts = power / power.sum(axis=0)
         return {self.sources[k]: parts[k] for k in np.argsort(-parts[:, 0], kind="stable")}
-
-
-def _dataset(kind: str, answer: Answer | NoiseAnswer, curves, units) -> Dataset:
-    outcomes = np.repeat(answer.outcomes[:, None], len(answer.frequencies), axis=1)
-    conditions = conditions_of(answer.point.system.lanes)
-    return Dataset(kind, "frequency", "Hz", answer.frequencies, curves, units, conditions, outcomes)
 
 
 def integrate_power(frequencies: np.ndarray, power: np.ndarray, low=None, high=None) -> np.ndarray:
@@ -192,7 +190,7 @@ def ac(
         return code
 
     outcomes = _each_lane(system, point, count, job, one)
-    return Answer(point, frequencies, values, outcomes, time.perf_counter() - begin)
+    return Answer(point, frequencies, outcomes, time.perf_counter() - begin, values)
 
 
 def noise(
@@ -227,7 +225,9 @@ def noise(
         return code
 
     outcomes = _each_lane(system, point, count, job, one)
-    return NoiseAnswer(point, frequencies, names, densities, gains, outcomes, time.perf_counter() - begin)
+    unit = "V" if ("I", source) in {(u.kind, u.name) for u in system.unknowns} else "A"
+    seconds = time.perf_counter() - begin
+    return NoiseAnswer(point, frequencies, outcomes, seconds, names, densities, gains, unit)
 
 
 def _each_lane(system: System, point: Solution, count: int, job: Job, one) -> np.ndarray:
@@ -251,12 +251,6 @@ def _each_lane(system: System, point: Solution, count: int, job: Job, one) -> np
     with ThreadPoolExecutor(job.workers) as pool:
         list(pool.map(work, chunks))
     return outcomes
-
-
-def _failure(answer: Answer | NoiseAnswer, lane: int) -> ConvergenceError:
-    if answer.point.outcomes[lane, 0] != Outcome.SOLVED:
-        return answer.point.failure(lane)
-    return ConvergenceError(Outcome(int(answer.outcomes[lane])).sentence)
 
 
 # what goes in and what comes out

@@ -16,9 +16,9 @@ from hearthline.core.engine.analyses import conditions_of
 from hearthline.core.engine.continuation import find_start
 from hearthline.core.engine.drive import keep
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.newton import SOLVED, evaluate, newton
+from hearthline.core.engine.newton import SOLVED, evaluate, newton, sum_charges
 from hearthline.core.engine.outcome import Outcome
-from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, new_memory, worker_in
@@ -26,14 +26,6 @@ from hearthline.core.errors import CircuitError
 from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START, START_MODE, STATIC, TIME, TRUST
 
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
-
-
-@nb.njit(**OPTIONS)
-def sum_charges(worker, total):
-    """Adds up the charges at each unknown."""
-    put(total, 0.0, worker.size)
-    for j in range(worker.flows):
-        total[worker.rows[j]] += worker.charge[j]
 
 
 @nb.njit(nb.void(CIRCUIT, MEMORY, _M, _M, int64, _M, _F, _I, _T, int64[:, ::1], _I, _F), **OPTIONS)

@@ -14,6 +14,7 @@ import numpy as np
 
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.pointers import put
 from hearthline.core.engine.worker import (
     ABSTOL,
     CULPRIT,
@@ -51,6 +52,14 @@ def evaluate(worker, wants):
     for g in range(worker.groups):
         limited += call_kernel(worker.kernels[g], wants, worker.spans + g * SPAN_BYTES, worker.nodes, worker.work)
     return limited
+
+
+@nb.njit(**OPTIONS)
+def sum_charges(worker, total):
+    """Adds up the charges at each unknown."""
+    put(total, 0.0, worker.size)
+    for j in range(worker.flows):
+        total[worker.rows[j]] += worker.charge[j]
 
 
 @nb.njit(**OPTIONS)

@@ -44,6 +44,7 @@ class TableFile:
         """Adds rows (count, columns)."""
         with self._said():
             self.file.writelines(",".join(map(repr, row)) + "\n" for row in rows.tolist())
+            self.file.flush()  # so that it can be looked at while it grows
 
     def finish(self) -> None:
         """Nothing is missing: the file takes its name."""

@@ -17,8 +17,8 @@ from numba import float64, int64, uint32
 from hearthline.core.engine.continuation import find_start
 from hearthline.core.engine.drive import keep
 from hearthline.core.engine.linear import sparse
-from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton
-from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton, sum_charges
+from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
 from hearthline.core.engine.transient.waves import longest_step, next_corner, wave_value
@@ -109,14 +109,6 @@ def corner_after(sources, lines, time, stop):
         corner = next_corner(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
         nearest = min(nearest, corner)
     return nearest
-
-
-@nb.njit(**OPTIONS)
-def sum_charges(worker, total):
-    """Adds up the charges at each unknown."""
-    put(total, 0.0, worker.size)
-    for j in range(worker.flows):
-        total[worker.rows[j]] += worker.charge[j]
 
 
 @nb.njit(**OPTIONS)

@@ -23,8 +23,8 @@ DEFAULT = Tolerances()
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
 NEWTON_SHARE = 0.03
 """Of the error allowed to a step, that Newton's last step may be."""
-CHUNK_NUMBERS = 1 << 18
-"""Numbers written before what there is is handed on."""
+CHUNK_NUMBERS = 1 << 15
+"""Numbers written before what there is is handed on, and progress told."""
 
 
 @dataclass(frozen=True)
