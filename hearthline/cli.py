@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -120,6 +121,9 @@ def _said(work: Callable[[], int]) -> int:
     """Runs a command; what is wrong with its input goes to standard error."""
     try:
         return work()
+    except BrokenPipeError:  # whoever reads has read enough; nothing is to be said to a closed pipe at exit either
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return SOLVED
     except (FileError, CircuitError, QuantityError) as error:
         print(_placed(error), file=sys.stderr)
         return WRONG_INPUT

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -230,3 +232,15 @@ def test_check_and_info(run, capsys, tmp_path):
     assert "n_rvt" in shown
     assert main(["info", "nowhere"]) == 2
     assert "kits that come along are lm130" in capsys.readouterr().err
+
+
+def test_a_reader_that_has_read_enough_gets_no_trace_back():
+    """As in `hearthline info lm130 | head -1`."""
+    code = "import sys; from hearthline.cli import main; [main(['info', 'lm130']) for _ in range(60)]"
+    with subprocess.Popen(
+        [sys.executable, "-c", code], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    ) as run:
+        assert run.stdout.readline().startswith("LM130")
+        run.stdout.close()
+        assert run.stderr.read() == ""
+    assert run.returncode == 0
