@@ -6,7 +6,12 @@ from dataclasses import dataclass
 
 from hypothesis import strategies as st
 
+from hearthline.core.circuit.cell import Cell, Label, Part, Pin
+from hearthline.core.circuit.edit.draw import wired
+from hearthline.core.circuit.edit.move import anchors
+from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist
+from hearthline.core.circuit.nets import islands
 from hearthline.core.expression import Expression
 
 
@@ -68,3 +73,39 @@ def netlist_of(parts: list[LinearPart]) -> Netlist:
         for k, part in enumerate(parts)
     )  # fmt: skip
     return Netlist(elements)
+
+
+LIBRARY = Library({}, {"n_rvt": "NMOS", "p_rvt": "PMOS"})
+PITCH = 12
+
+
+@st.composite
+def drawings(draw) -> Cell:
+    """Parts on a lattice, turned and flipped at will, with wires between some of their terminals that touch no others."""
+    count = draw(st.integers(2, 6))
+    places = draw(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=count, max_size=count, unique=True))
+    parts = tuple(
+        Part(
+            f"X{k}", draw(st.sampled_from(("n_rvt", "resistor", "voltage-controlled voltage", "ground"))),
+            (PITCH * x, PITCH * y), draw(st.integers(0, 3)), draw(st.booleans()),
+        )
+        for k, (x, y) in enumerate(places)
+    )  # fmt: skip
+    pins = (Pin("in", "input", (-PITCH, 0)), Pin("out", "output", (4 * PITCH, PITCH)))
+    cell = Cell("drawn", pins, parts, labels=(Label("mid", (PITCH // 2, PITCH // 2)),))
+    ends = sorted(anchors(cell, LIBRARY).values())
+    for _ in range(draw(st.integers(0, 6))):
+        a, b = draw(st.sampled_from(ends)), draw(st.sampled_from(ends))
+        if a != b:
+            cell = wired(cell, a, b, LIBRARY)
+    return cell
+
+
+def partition(cell: Cell, library: Library = LIBRARY) -> set[frozenset]:
+    """What is joined on a drawing: sets of anchors."""
+    joined = islands(cell, {part.name: library.terminals(part) for part in cell.parts})
+    groups: dict = {}
+    for key, place in anchors(cell, library).items():
+        name = f"label {cell.labels[int(key[1])].net}" if key[0] == "label" else key
+        groups.setdefault(joined.root(place), set()).add(name)
+    return {frozenset(group) for group in groups.values()}

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from hearthline.core.circuit.symbols import Point
 
 PIN_KINDS = ("input", "output", "inout", "supply", "ground")
+LABEL_KINDS = ("name", "supply")
+BODY_SHAPES = ("box", "amplifier")
+ARRAY = re.compile(r"(.+)\[(\d+)\]")
 
 
 @dataclass(frozen=True)
@@ -22,7 +26,8 @@ class Pin:
 
 @dataclass(frozen=True)
 class Part:
-    """A placed device, primitive, ground or block; `device` says which, `values` are expressions as typed."""
+    """A placed device, primitive, ground or block; `device` says which, `values` are expressions as typed, `open` names
+    terminals that are meant to stay without a connection."""
 
     name: str
     device: str
@@ -30,6 +35,15 @@ class Part:
     turn: int = 0
     flip: bool = False
     values: Mapping[str, str] = field(default_factory=dict)
+    open: tuple[str, ...] = ()
+
+    @property
+    def instances(self) -> tuple[str, ...]:
+        """Names of the devices that it stands for: itself, or `M1[1]` to `M1[4]` of `M1[4]`, all in parallel."""
+        match = ARRAY.fullmatch(self.name)
+        if not match:
+            return (self.name,)
+        return tuple(f"{match[1]}[{k}]" for k in range(1, int(match[2]) + 1))
 
     def with_value(self, name: str, text: str) -> Part:
         """The same part with one value changed."""
@@ -45,15 +59,36 @@ class Wire:
 
 @dataclass(frozen=True)
 class Label:
-    """A name put on the net at a point."""
+    """A name put on the net at a point: a plain `name`, or the bar of a `supply`."""
 
     net: str
+    at: Point
+    kind: str = "name"
+
+
+@dataclass(frozen=True)
+class Note:
+    """Text on the drawing; what stands in braces is a formula of the operating point: `gain {m1.gm / m1.gds}`."""
+
+    text: str
     at: Point
 
 
 @dataclass(frozen=True)
+class Body:
+    """How a cell looks as a block: its box (left, top, right, bottom), where the terminal of each pin lies, the outline
+    (`box` or `amplifier`, a triangle that points right) and what is written in it (the cell's name where empty)."""
+
+    box: tuple[int, int, int, int]
+    places: Mapping[str, Point]
+    shape: str = "box"
+    label: str = ""
+
+
+@dataclass(frozen=True)
 class Cell:
-    """A drawn circuit. `parameters` are expressions with their defaults; pins are also its terminals as a block."""
+    """A drawn circuit. `parameters` are expressions with their defaults; pins are also its terminals as a block, placed by
+    `body`, or by a rule where it has none."""
 
     name: str
     pins: tuple[Pin, ...] = ()
@@ -62,6 +97,8 @@ class Cell:
     labels: tuple[Label, ...] = ()
     parameters: Mapping[str, str] = field(default_factory=dict)
     note: str = ""
+    notes: tuple[Note, ...] = ()
+    body: Body | None = None
 
     def part(self, name: str) -> Part:
         """The part of that name; KeyError where there is none."""
@@ -73,21 +110,3 @@ class Cell:
     def with_part(self, new: Part) -> Cell:
         """The same cell with the part of that name exchanged."""
         return replace(self, parts=tuple(new if part.name == new.name else part for part in self.parts))
-
-
-BLOCK_PITCH = 4
-
-
-def block_terminals(cell: Cell) -> tuple[tuple[str, Point], ...]:
-    """Terminals of `cell` as a block: inputs at the left, outputs at the right, supplies above, grounds below."""
-    sides = {"input": [], "inout": [], "output": [], "supply": [], "ground": []}
-    for pin in cell.pins:
-        sides[pin.kind].append(pin.name)
-    left, right = sides["input"] + sides["inout"], sides["output"]
-    half = BLOCK_PITCH // 2
-    placed = {name: (-2 * BLOCK_PITCH // 2, half * 2 * k) for k, name in enumerate(left)}
-    placed |= {name: (BLOCK_PITCH, half * 2 * k) for k, name in enumerate(right)}
-    bottom = BLOCK_PITCH * max(1, len(left), len(right))
-    placed |= {name: (half * 2 * k, -BLOCK_PITCH) for k, name in enumerate(sides["supply"])}
-    placed |= {name: (half * 2 * k, bottom) for k, name in enumerate(sides["ground"])}
-    return tuple((pin.name, placed[pin.name]) for pin in cell.pins)

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
-from hearthline.core.circuit.cell import Cell, Part, block_terminals
-from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template
+from hearthline.core.circuit.body import terminals_of_block
+from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template, Wave
 from hearthline.core.circuit.nets import Connections, connect
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, Point, Symbol, symbol_of_module
+from hearthline.core.circuit.wave_text import direct_value, parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
+from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
 
 
@@ -32,6 +35,8 @@ class Library:
         name = self.devices.get(part.device, part.device)
         if name.lower() in self.modules:
             return symbol_of_module(self.modules[name.lower()])
+        if name not in SYMBOLS and name in library_names():
+            return symbol_of_module(library_module(name))
         if name not in SYMBOLS:
             known = sorted([*self.cells, *self.devices, *self.modules])
             raise CircuitError(
@@ -41,12 +46,20 @@ class Library:
             )
         return SYMBOLS[name]
 
+    def knows(self, part: Part) -> bool:
+        """Whether there is such a device, part or cell."""
+        try:
+            self.symbol(part)
+        except CircuitError:
+            return False
+        return True
+
     def terminals(self, part: Part) -> tuple[tuple[str, Point], ...]:
         """Names and offsets of the terminals of `part`."""
         symbol = self.symbol(part)
         if symbol is None:
             return (("0", (0, 0)),)
-        return block_terminals(symbol) if isinstance(symbol, Cell) else symbol.terminals
+        return terminals_of_block(symbol) if isinstance(symbol, Cell) else symbol.terminals
 
     def connections(self, cell: Cell) -> Connections:
         """The nets of `cell` as drawn."""
@@ -82,18 +95,28 @@ def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: 
 
     for part in cell.parts:
         symbol = library.symbol(part)
-        if symbol is None:
-            continue
         if isinstance(symbol, Cell):
-            name = prefix + part.name.lower()
-            inner = Scope(None, _definitions(symbol), {k: _value(part.name, t, "") for k, t in part.values.items()})
-            inner = Scope(scope, inner.defined, inner.given)
-            nets = {pin.name.lower(): net_of(part, pin.name) for pin in symbol.pins}
-            yield from _elements(symbol, library, inner, name + ".", nets, (*path, cell.name))
-        else:
+            yield from _block(part, symbol, library, scope, prefix, net_of, (*path, cell.name))
+        elif symbol is not None:
             element = _element(cell, part, symbol, prefix, scope, net_of)
             template = library.templates.get(part.device)
-            yield from _inside(template, element) if template else (element,)
+            for instance in part.instances:
+                one = replace(element, name=prefix + instance.lower())
+                yield from _inside(template, one) if template else (one,)
+
+
+def _block(part: Part, inside: Cell, library: Library, scope: Scope, prefix: str, net_of, path: tuple[str, ...]):
+    """The elements of a block; those of an array of blocks stand in parallel."""
+    shown = {name for name, _ in library.terminals(part)}
+    nets = {pin.name.lower(): net_of(part, pin.name) for pin in inside.pins if pin.name in shown}
+    given = {name: _value(part.name, text, "") for name, text in part.values.items()}
+    for name in given:
+        if name not in inside.parameters:
+            known = ", ".join(inside.parameters) or "none"
+            raise CircuitError(f"{part.name}: {inside.name} has no parameter '{name}'; it has {known}", part=part.name)
+    inner = Scope(scope, _definitions(inside), given)
+    for instance in part.instances:
+        yield from _elements(inside, library, inner, f"{prefix}{instance.lower()}.", nets, path)
 
 
 def _inside(template: Template, device: Element) -> Iterator[Element]:
@@ -109,18 +132,9 @@ def _inside(template: Template, device: Element) -> Iterator[Element]:
 
 
 def _element(cell: Cell, part: Part, symbol: Symbol, prefix: str, scope: Scope, net_of) -> Element:
-    known = {one.name: one for one in symbol.fields}
-    values = {}
-    for name, text in part.values.items():
-        if name not in known:
-            raise CircuitError(f"{part.name} has no value '{name}'; it takes {', '.join(known)}", part=part.name)
-        values[name] = _value(part.name, text, known[name].unit)
-    for one in symbol.fields:
-        if one.optional and one.name not in values:
-            continue
-        if one.name not in values and not one.default:
-            raise CircuitError(f"{part.name} needs its {one.meaning} ({one.name})", part=part.name)
-        values.setdefault(one.name, Expression.parse(one.default) if one.default else None)
+    values, wave, control = _values(part, symbol, prefix)
+    if wave is not None and "dc" not in part.values:
+        values["dc"] = direct_value(wave)
     return Element(
         name=prefix + part.name.lower(),
         kind=symbol.kind,
@@ -129,12 +143,40 @@ def _element(cell: Cell, part: Part, symbol: Symbol, prefix: str, scope: Scope, 
         model=part.device.lower() if symbol.takes_model else "",
         scope=scope,
         place=Place(file=cell.name, part=part.name),
+        control=control,
+        wave=wave,
     )
 
 
+def _values(part: Part, symbol: Symbol, prefix: str) -> tuple[dict[str, Expression], Wave | None, str]:
+    """The numbers of a part, its course in time, and the parts that control it."""
+    known = {one.name: one for one in symbol.fields}
+    for name in part.values:
+        if name not in known:
+            raise CircuitError(f"{part.name} has no value '{name}'; it takes {', '.join(known)}", part=part.name)
+    values, wave, control = {}, None, ""
+    for one in symbol.fields:
+        text = part.values.get(one.name, "").strip() or one.default
+        if not text:
+            if one.optional:
+                continue
+            raise CircuitError(f"{part.name} needs its {one.meaning} ({one.name})", part=part.name)
+        if one.kind == "wave":
+            wave = _attempt(part.name, lambda text=text: parse_wave(text))
+        elif one.kind == "parts":
+            control = " ".join(prefix + name.lower() for name in text.replace(",", " ").split())
+        else:
+            values[one.name] = _value(part.name, text, one.unit)
+    return values, wave, control
+
+
 def _value(owner: str, text: str, unit: str) -> Expression:
+    return _attempt(owner, lambda: parse_value(text, unit))
+
+
+def _attempt(owner: str, action: Callable):
     try:
-        return parse_value(text, unit)
+        return action()
     except HearthlineError as error:
         raise CircuitError(f"{owner}: {error}", part=owner) from None
 
@@ -142,8 +184,9 @@ def _value(owner: str, text: str, unit: str) -> Expression:
 def _refuse_twins(cell: Cell) -> None:
     seen: set[str] = set()
     for part in cell.parts:
-        if part.name.lower() in seen:
-            raise CircuitError(
-                f"{part.name}: this name is used twice in {cell.name}; rename one of them", part=part.name
-            )
-        seen.add(part.name.lower())
+        for instance in part.instances:
+            if instance.lower() in seen:
+                raise CircuitError(
+                    f"{part.name}: this name is used twice in {cell.name}; rename one of them", part=part.name
+                )
+            seen.add(instance.lower())

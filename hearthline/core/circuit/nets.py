@@ -32,8 +32,8 @@ def terminal_points(part: Part, terminals: Iterable[tuple[str, Point]]) -> dict[
 def connect(cell: Cell, terminals: dict[str, tuple[tuple[str, Point], ...]]) -> Connections:
     """Nets of `cell`; `terminals` gives those of each part by the part's name.
 
-    A wire's end, a terminal, a pin or a label that lies anywhere on a wire joins it; wires that merely cross do not
-    join. A change of values keeps the nets, which are then not worked out again. Raises CircuitError where one net
+    A wire's end or bend, a terminal, a pin or a label that lies anywhere on a wire joins it; wires that merely cross do
+    not join. A change of values keeps the nets, which are then not worked out again. Raises CircuitError where one net
     carries two names.
     """
     return _connect(_Geometry(cell, tuple(terminals.items())))
@@ -58,27 +58,47 @@ class _Geometry:
 @lru_cache(maxsize=64)
 def _connect(geometry: _Geometry) -> Connections:
     cell, terminals = geometry.cell, dict(geometry.terminals)
-    placed = {
-        (part.name, name): point
-        for part in cell.parts
-        for name, point in terminal_points(part, terminals[part.name]).items()
-    }
-    named = [(pin.at, pin.name) for pin in cell.pins] + [(label.at, label.net) for label in cell.labels]
-    named += [(part.at, GROUND) for part in cell.parts if part.device == GROUND_SYMBOL]
+    placed, named = _placed(cell, terminals), _named(cell)
     joined = _join(cell, [*placed.values(), *(at for at, _ in named)])
     names = _name_nets(joined, named, placed)
     points = {point: names[joined.root(point)] for point in joined.members()}
     return Connections({key: points[point] for key, point in placed.items()}, points)
 
 
+def _placed(cell: Cell, terminals: dict) -> dict[tuple[str, str], Point]:
+    return {
+        (part.name, name): point
+        for part in cell.parts
+        for name, point in terminal_points(part, terminals[part.name]).items()
+    }
+
+
+def _named(cell: Cell) -> list[tuple[Point, str]]:
+    named = [(pin.at, pin.name) for pin in cell.pins] + [(label.at, label.net) for label in cell.labels]
+    return named + [(part.at, GROUND) for part in cell.parts if part.device == GROUND_SYMBOL]
+
+
+def islands(cell: Cell, terminals: dict[str, tuple[tuple[str, Point], ...]]) -> DisjointSets:
+    """What is joined to what, as sets of places; never fails, whatever the names say."""
+    placed, named = _placed(cell, terminals), _named(cell)
+    joined = _join(cell, [*placed.values(), *(at for at, _ in named)])
+    _join_names(joined, named)
+    return joined
+
+
+def _join_names(joined: DisjointSets, named: list[tuple[Point, str]]) -> None:
+    first: dict[str, Point] = {}
+    for at, name in named:
+        joined.join(first.setdefault(name.lower(), at), at)
+
+
 def _join(cell: Cell, anchors: list[Point]) -> DisjointSets:
     joined = DisjointSets()
     index = WireIndex(cell.wires)
-    ends = [wire.points[end] for wire in cell.wires for end in (0, -1)]
     for wire in cell.wires:
         for point in wire.points[1:]:
             joined.join(wire.points[0], point)
-    for point in [*anchors, *ends]:
+    for point in dict.fromkeys([*anchors, *(point for wire in cell.wires for point in wire.points)]):
         joined.root(point)
         for segment in index.through(point):
             joined.join(segment[0], point)
@@ -119,15 +139,11 @@ def _name_nets(joined: DisjointSets, named: list[tuple[Point, str]], placed: dic
     """One name a set: ground first, then pins and labels; sets of the same name are one net. Others are called after
     the first terminal on them, so that a name stays when something else is drawn."""
     names: dict[Point, str] = {}
-    first: dict[str, Point] = {}
-    for at, name in named:
-        if name in first:
-            joined.join(first[name], at)
-        first.setdefault(name, at)
+    _join_names(joined, named)
     for at, name in named:
         root = joined.root(at)
         other = names.setdefault(root, name)
-        if other != name:
+        if other.lower() != name.lower():
             raise CircuitError(
                 f"one net is called '{other}' and '{name}'; remove one of the names or cut the wire", net=name
             )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hearthline.core.circuit.cell import PIN_KINDS, Cell, Label, Part, Pin, Wire
+from hearthline.core.circuit.cell import BODY_SHAPES, LABEL_KINDS, PIN_KINDS, Body, Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
 
 FORMAT = 1
@@ -26,6 +26,8 @@ def cell_of(table: Table, name: str) -> Cell:
         labels=tuple(_label(item) for item in table.tables("labels")),
         parameters=table.texts("parameters"),
         note=table.string("note", ""),
+        notes=tuple(_note(item) for item in table.tables("notes")),
+        body=_body(table.table("body")) if table.has("body") else None,
     )
     table.done()
     return cell
@@ -33,8 +35,7 @@ def cell_of(table: Table, name: str) -> Cell:
 
 def _pin(table: Table) -> Pin:
     pin = Pin(table.string("name"), table.string("kind"), table.point("at"), table.integer("turn", 0))
-    if pin.kind not in PIN_KINDS:
-        raise table.error(f"pin {pin.name}: there is no kind '{pin.kind}'; there are {', '.join(PIN_KINDS)}", "kind")
+    _one_of(table, f"pin {pin.name}", pin.kind, PIN_KINDS)
     table.done()
     return pin
 
@@ -42,7 +43,7 @@ def _pin(table: Table) -> Pin:
 def _part(table: Table) -> Part:
     part = Part(
         table.string("name"), table.string("device"), table.point("at"), table.integer("turn", 0),
-        table.flag("flip", False), table.texts("values"),
+        table.flag("flip", False), table.texts("values"), table.strings("open", ()),
     )  # fmt: skip
     table.done()
     return part
@@ -55,9 +56,35 @@ def _wire(table: Table) -> Wire:
 
 
 def _label(table: Table) -> Label:
-    label = Label(table.string("net"), table.point("at"))
+    label = Label(table.string("net"), table.point("at"), table.string("kind", "name"))
+    _one_of(table, "label", label.kind, LABEL_KINDS)
     table.done()
     return label
+
+
+def _note(table: Table) -> Note:
+    note = Note(table.string("text"), table.point("at"))
+    table.done()
+    return note
+
+
+def _body(table: Table) -> Body:
+    (left, top), (right, bottom) = table.point("from"), table.point("to")
+    if right <= left or bottom <= top:
+        raise table.error("'to' must lie right of and below 'from'", "to")
+    places = table.table("places")
+    body = Body(
+        (left, top, right, bottom), {name: places.point(name) for name in places.names}, table.string("shape", "box"),
+        table.string("label", ""),
+    )  # fmt: skip
+    _one_of(table, "body", body.shape, BODY_SHAPES, "shape")
+    table.done()
+    return body
+
+
+def _one_of(table: Table, what: str, kind: str, known: tuple[str, ...], key: str = "kind") -> None:
+    if kind not in known:
+        raise table.error(f"{what}: there is no {key} '{kind}'; there are {', '.join(known)}", key)
 
 
 def write_cell(path: Path, cell: Cell) -> None:
@@ -77,7 +104,13 @@ def cell_data(cell: Cell) -> dict:
     ]
     data["parts"] = [_part_data(part) for part in cell.parts]
     data["wires"] = [{"points": [list(point) for point in wire.points]} for wire in cell.wires]
-    data["labels"] = [{"net": label.net, "at": list(label.at)} for label in cell.labels]
+    data["labels"] = [
+        {"net": label.net, "at": list(label.at)} | ({"kind": label.kind} if label.kind != "name" else {})
+        for label in cell.labels
+    ]
+    data["notes"] = [{"text": note.text, "at": list(note.at)} for note in cell.notes]
+    if cell.body:
+        data["body"] = _body_data(cell.body)
     return {key: value for key, value in data.items() if value != []}
 
 
@@ -85,4 +118,12 @@ def _part_data(part: Part) -> dict:
     data = {"name": part.name, "device": part.device, "at": list(part.at)}
     data |= {"turn": part.turn} if part.turn else {}
     data |= {"flip": True} if part.flip else {}
+    data |= {"open": list(part.open)} if part.open else {}
     return data | ({"values": dict(part.values)} if part.values else {})
+
+
+def _body_data(body: Body) -> dict:
+    data = {"from": list(body.box[:2]), "to": list(body.box[2:])}
+    data |= {"shape": body.shape} if body.shape != "box" else {}
+    data |= {"label": body.label} if body.label else {}
+    return data | {"places": {name: list(place) for name, place in body.places.items()}}

@@ -30,6 +30,15 @@ class Table:
         """A FileError at `key` of this table, or at the table."""
         return FileError(message, self.file, self._line(key))
 
+    def has(self, key: str) -> bool:
+        """Whether `key` is there."""
+        return key in self.data
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Every key."""
+        return tuple(self.data)
+
     def string(self, key: str, default: object = MISSING) -> str:
         """A text; a bare number is taken as its text."""
         value = self._get(key, default)

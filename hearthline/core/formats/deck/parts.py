@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from hearthline.core.circuit.netlist import GROUND, Wave
+from hearthline.core.circuit.wave_text import FORMS as SHAPES
+from hearthline.core.circuit.wave_text import direct_value
 from hearthline.core.errors import QuantityError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.behavioural import Behaviour, behaviour, polynomial, read_source
@@ -13,11 +15,6 @@ from hearthline.core.formats.deck.lines import Line, unquoted
 from hearthline.core.models.module import Module
 from hearthline.core.quantity import read_deck
 
-SHAPES = {
-    "pulse": "pulse(low high delay rise fall width period)", "sin": "sin(offset amplitude frequency delay damping phase)",
-    "exp": "exp(first second delay1 tau1 delay2 tau2)", "pwl": "pwl(time1 value1 time2 value2 ...)",
-    "sffm": "sffm(offset amplitude carrier index signal)",
-}  # fmt: skip
 INITIAL = "ic"
 """What a transient may begin with: a voltage, or the current of an inductor."""
 
@@ -121,7 +118,7 @@ def _source(kind: str) -> Callable[[Line], PartLine]:
                         values[name] = line.expression(rest.pop(0))
             elif word in SHAPES:
                 wave = Wave(word, _shape_numbers(line, word, rest))
-                values.setdefault("dc", wave.numbers[1 if word == "pwl" else 0])
+                values.setdefault("dc", direct_value(wave))
             else:
                 raise line.error(f"'{word}' in source {line.head} is not understood; write it as `{form}`")
         return PartLine(line, kind, nodes, "", values, wave=wave)
