@@ -83,7 +83,9 @@ PITCH = 12
 def drawings(draw) -> Cell:
     """Parts on a lattice, turned and flipped at will, with wires between some of their terminals that touch no others."""
     count = draw(st.integers(2, 6))
-    places = draw(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=count, max_size=count, unique=True))
+    places = draw(
+        st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=count, max_size=count, unique=True)
+    )
     parts = tuple(
         Part(
             f"X{k}", draw(st.sampled_from(("n_rvt", "resistor", "voltage-controlled voltage", "ground"))),

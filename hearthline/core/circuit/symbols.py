@@ -94,14 +94,17 @@ SYMBOLS: dict[str, Symbol] = {
     "capacitor": Symbol("C", _TWO, (ValueField("c", "F", "capacitance", first="1p"),)),
     "inductor": Symbol("L", _TWO, (ValueField("l", "H", "inductance", first="1n"),)),
     "voltage source": Symbol(
-        "V", _TWO,
+        "V",
+        _TWO,
         (ValueField("dc", "V", "voltage from the first terminal to the second", "0", first="1"), _WAVE, *_SMALL_SIGNAL),
     ),
     "current source": Symbol(
-        "I", _TWO,
+        "I",
+        _TWO,
         (
             ValueField("dc", "A", "current from the first terminal through the source", "0", first="1u"),
-            _WAVE, *_SMALL_SIGNAL,
+            _WAVE,
+            *_SMALL_SIGNAL,
         ),
     ),
     "voltage-controlled voltage": Symbol("E", _FOUR, (ValueField("gain", "V/V", "voltage gain", first="1"),)),

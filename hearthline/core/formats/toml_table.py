@@ -207,6 +207,13 @@ def write_toml(path: Path, data: dict) -> None:
     write_atomically(path, tomlkit.dumps(document))
 
 
+def plain_document(data: dict) -> tomlkit.TOMLDocument:
+    """`data` as a document of its own."""
+    document = tomlkit.document()
+    _merge(document, data)
+    return document
+
+
 def _merge(target, data: dict) -> None:
     for key in [key for key in target if key not in data]:
         del target[key]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import replace
@@ -97,16 +98,16 @@ class _Move:
         stretched = []
         for wire in others:
             pulled = [end for end in (0, -1) if wire.points[end] in free]
-            if len(pulled) == 2:
-                settled.append((self.motion.wire(wire), self.joined.root(wire.points[0])))
-            elif pulled:
-                stretched.append((wire, pulled[0]))
+            if pulled:
+                stretched.append((wire, pulled))
             else:
                 settled.append((wire, self.joined.root(wire.points[0])))
         self.bodies = [(part.name, body_box(part, self.library)) for part in new.parts]
-        for wire, end in stretched:
+        for wire, pulled in stretched:
             net = self.joined.root(wire.points[0])
-            settled.append((Wire(self._stretched(wire, end, self._field(net, settled))), net))
+            field = self._field(net, settled)
+            way = self._stretched(wire, pulled[0], field) if len(pulled) == 1 else self._carried(wire, field)
+            settled.append((Wire(way), net))
         for point in tied:
             net = self.joined.root(point)
             way = route(point, self.motion.point(point), self._field(net, settled))
@@ -123,12 +124,17 @@ class _Move:
             field.add_body(box)
         return field
 
+    def _carried(self, wire: Wire, field: Field) -> Way:
+        """A wire both of whose ends move, the same in its new place unless something is in the way."""
+        way = self.motion.wire(wire).points
+        return way if field.cost(way) < math.inf else route(way[0], way[-1], field)
+
     def _stretched(self, wire: Wire, end: int, field: Field) -> Way:
         """The wire with one end pulled to its new place, as much like before as it can be."""
         points = wire.points if end == 0 else wire.points[::-1]
         to = self.motion.point(points[0])
         best = min(_pulled(points, to), key=field.cost)
-        if field.cost(best) == float("inf"):
+        if field.cost(best) == math.inf:
             return route(points[-1], to, field)
         return best
 
