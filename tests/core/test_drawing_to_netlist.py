@@ -102,8 +102,8 @@ def inverter() -> Cell:
 
 def test_blocks_flatten_to_stable_names():
     """Two inverters in a row, inside a block: names follow the path, nets outside keep theirs."""
-    pair = Cell("pair", pins=(Pin("a", "input", (-4, 0)),), parts=(Part("X1", "inv", (0, 0)), Part("X2", "inv", (20, 0), values={"wp": "3u"})),
-                wires=(Wire(((4, 0), (16, 0))),), labels=(Label("vdd", (0, -4)), Label("vdd", (20, -4))))  # fmt: skip
+    pair = Cell("pair", pins=(Pin("a", "input", (-6, 0)),), parts=(Part("X1", "inv", (0, 0)), Part("X2", "inv", (20, 0), values={"wp": "3u"})),
+                wires=(Wire(((6, 0), (14, 0))),), labels=(Label("vdd", (0, -5)), Label("vdd", (20, -5))))  # fmt: skip
     nets = nets_of(pair, inverter())
     assert nets["x1.m1"] == ("x1_out", "a", "0", "0")
     assert nets["x2.m2"] == ("x2_out", "x1_out", "vdd", "vdd")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist
 from hearthline.core.circuit.sets import DisjointSets
@@ -28,26 +28,35 @@ def check(netlist: Netlist, paths: Paths = plain_paths) -> None:
 
     `paths` tells between which terminals of an element a direct current flows.
     """
+    for problem in problems(netlist, paths):
+        raise problem
+
+
+def problems(netlist: Netlist, paths: Paths = plain_paths, held: Iterable[str] = ()) -> Iterator[CircuitError]:
+    """Everything that makes `netlist` unsolvable. `held` are nets that something outside it sets."""
     if not netlist.elements:
-        raise CircuitError("the circuit is empty; place a part or write one in the deck")
-    _check_ground(netlist)
-    _check_paths(netlist, paths)
-    _check_loops(netlist)
+        yield CircuitError("the circuit is empty; place a part or write one in the deck")
+        return
+    held = tuple(held)
+    if not held and not any(GROUND in element.nets for element in netlist.elements):
+        yield _error(netlist.elements[0], "no part is connected to ground; connect one net to ground (node 0)", "")
+    yield from _missing_paths(netlist, paths, held)
+    yield from _voltage_loops(netlist)
 
 
-def _check_ground(netlist: Netlist) -> None:
-    if not any(GROUND in element.nets for element in netlist.elements):
-        raise _error(netlist.elements[0], "no part is connected to ground; connect one net to ground (node 0)", "")
-
-
-def _check_paths(netlist: Netlist, paths: Paths) -> None:
+def _missing_paths(netlist: Netlist, paths: Paths, held: tuple[str, ...]) -> Iterator[CircuitError]:
     sets = DisjointSets()
+    for net in held:
+        sets.join(GROUND, net)
     for element in netlist.elements:
         for a, b in paths(element):
             sets.join(element.nets[a], element.nets[b])
+    told = set()
     for net in netlist.nets:
-        if not sets.joined(net, GROUND):
-            raise _no_path(netlist, [other for other in netlist.nets if sets.joined(other, net)])
+        root = sets.root(net)
+        if not sets.joined(net, GROUND) and root not in told:
+            told.add(root)
+            yield _no_path(netlist, [other for other in netlist.nets if sets.joined(other, net)])
 
 
 def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
@@ -61,13 +70,13 @@ def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
     return CircuitError(message, net=island[0], file=touching[0].place.file, line=touching[0].place.line)
 
 
-def _check_loops(netlist: Netlist) -> None:
+def _voltage_loops(netlist: Netlist) -> Iterator[CircuitError]:
     sets = DisjointSets()
     for element in netlist.elements:
         if element.kind in VOLTAGE_DEFINED:
             a, b = element.nets[:2]
             if sets.joined(a, b):
-                raise _error(
+                yield _error(
                     element,
                     f"{element.name} closes a loop of voltage sources or inductors between nets {a} and {b}; "
                     "put a resistor in series or remove one of them",
