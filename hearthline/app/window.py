@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent, QCursor, QIcon, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QSplitter,
     QStackedWidget,
@@ -20,19 +19,30 @@ from hearthline.app.canvas.drawing import STEP, Drawing
 from hearthline.app.charts.sheet import Sheet
 from hearthline.app.commands import Command
 from hearthline.app.device.desk import DeviceDesk
+from hearthline.app.drawing_commands import drawing_commands
+from hearthline.app.panels.breadcrumb import Breadcrumb
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import Details
+from hearthline.app.panels.device_table import DeviceTable
+from hearthline.app.panels.findings_list import FindingsList
 from hearthline.app.panels.hearth import HearthLine
-from hearthline.app.panels.overlay import Entry, HelpSheet, Search
+from hearthline.app.panels.netlist_view import NetlistView
+from hearthline.app.panels.overlay import Entry, HelpSheet, Prompt, Search
 from hearthline.app.panels.question import Question
 from hearthline.app.panels.shelf import Shelf
+from hearthline.app.panels.side import Side
 from hearthline.app.panels.topline import ICON, TopLine
+from hearthline.app.placing import Placer
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.editor import Editor
 from hearthline.app.state.study import models_of
-from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.project_folder import DEVICES, save_text
+
+
+KEYS_OF_THE_DRAWING = ("Return", "arrows", "Shift+arrows")
+"""Keys that the drawing takes itself, because elsewhere they mean other things."""
 
 
 class Window(QMainWindow):
@@ -43,8 +53,13 @@ class Window(QMainWindow):
         self.desk = desk
         self.setWindowIcon(QIcon(str(ICON)))
         self.resize(1280, 800)
-        self.drawing, self.sheet = Drawing(desk), Sheet(desk)
-        self.details, self.shelf, self.hearth = Details(desk), Shelf(desk), HearthLine(desk)
+        self.editor = Editor(desk, self)
+        self.drawing, self.sheet = Drawing(desk, self.editor), Sheet(desk)
+        self.devices, self.netlist = DeviceTable(desk), NetlistView(desk)
+        self.findings = FindingsList(desk, self.editor)
+        views = {"charts": self.sheet, "devices": self.devices, "netlist": self.netlist, "findings": self.findings}
+        self.side = Side(desk, views)
+        self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk), HearthLine(desk)
         self.drawing.typed.connect(self.details.type_value)
         self.topline = TopLine(desk, self.open_search)
         self.split = QSplitter(Qt.Orientation.Horizontal)
@@ -52,12 +67,18 @@ class Window(QMainWindow):
         self.middle = QStackedWidget()
         desk.study.subject_changed.connect(self.show_device)
         desk.bench_changed.connect(self.show_cell)
+        self.devices.wanted.connect(self.show_device_of_table)
+        self.netlist.wanted.connect(lambda name: desk.select("part", name))
+        self.findings.wanted.connect(self.show_finding)
+        desk.documents.edited_outside.connect(self._ask_outside)
         self.device_desk.left.connect(self.show_cell)
         desk.study.left.connect(self.show_cell)
         desk.study.text_wanted.connect(self.show_text)
         self.question = Question()
         self._lay_out()
-        self.commands = self._commands()
+        self.prompt = Prompt(self.centralWidget())
+        self.placer = Placer(desk, self.editor, self.drawing, self.ask_at_pointer)
+        self.commands = [*self._commands(), *drawing_commands(self)]
         self.search = Search(self.centralWidget(), self._entries)
         self.help = HelpSheet(self.centralWidget(), self.commands)
         self._bind_keys()
@@ -70,11 +91,7 @@ class Window(QMainWindow):
     # -- layout
 
     def _lay_out(self) -> None:
-        self.breadcrumb = QLabel()
-        self.breadcrumb.setFont(text_font(12))
-        self.breadcrumb.setProperty("quiet", True)
-        self.breadcrumb.setContentsMargins(14, 10, 0, 0)
-        self.desk.bench_changed.connect(self._show_breadcrumb)
+        self.breadcrumb = Breadcrumb(self.desk)
         self.card = PointCard(self.desk, self.drawing)
         left = QWidget()
         left.setObjectName("desk")
@@ -88,7 +105,7 @@ class Window(QMainWindow):
         foot.addWidget(self.card, 1)
         column.addLayout(foot)
         self.split.addWidget(left)
-        self.split.addWidget(self.sheet)
+        self.split.addWidget(self.side)
         self.split.setChildrenCollapsible(False)
         self.split.setHandleWidth(1)
         self.split.setSizes([430, 430])
@@ -109,14 +126,10 @@ class Window(QMainWindow):
         layout.addWidget(self.hearth)
         self.setCentralWidget(body)
 
-    def _show_breadcrumb(self) -> None:
-        project, cell = self.desk.project, self.desk.cell
-        self.breadcrumb.setText(f"{project.name} › {cell.name}" if project and cell else "")
-
     def _name_window(self, *_: object) -> None:
         project = self.desk.project
         self.setWindowTitle(
-            f"{project.name}{' *' if self.desk.documents.unsaved else ''} – Hearthline" if project else "Hearthline"
+            f"{project.name}{' *' if self.desk.documents.dirty else ''} – Hearthline" if project else "Hearthline"
         )
 
     # -- commands
@@ -124,10 +137,10 @@ class Window(QMainWindow):
     def _commands(self) -> list[Command]:
         desk, drawing = self.desk, self.drawing
         return [
-            Command("Find anything", ("Space",), self.open_search),
+            Command("Add or find anything", ("Space",), self.open_search),
             Command("Run the bench", ("Ctrl+Return",), desk.run),
             Command("Stop the run", ("Ctrl+.",), desk.stop),
-            Command("Back to the cell", ("Backspace",), self.show_cell),
+            Command("Back out of the block, or to the cell", ("Backspace",), self.go_back),
             Command("Drawing alone", ("1",), lambda: self.show_side("drawing")),
             Command("Drawing and charts", ("2",), lambda: self.show_side("both")),
             Command("Charts alone", ("3",), lambda: self.show_side("charts")),
@@ -149,7 +162,7 @@ class Window(QMainWindow):
 
     def _bind_keys(self) -> None:
         for command in self.commands:
-            for key in command.keys:
+            for key in (key for key in command.keys if key not in KEYS_OF_THE_DRAWING):
                 QShortcut(QKeySequence(key), self).activated.connect(lambda command=command: command.action())
 
     def open_search(self) -> None:
@@ -162,7 +175,10 @@ class Window(QMainWindow):
 
     def _entries(self) -> list[Entry]:
         desk = self.desk
-        entries = [Entry(c.name, c.shown_key, c.action) for c in self.commands if c.name != "Find anything"]
+        entries = self.placer.entries()
+        entries += [Entry(c.name, c.shown_key, c.action) for c in self.commands if c.name != "Add or find anything"]
+        if desk.project:
+            entries += [Entry(n, "cell, show it", lambda n=n: desk.show_cell(n)) for n in desk.project.cells]
         if desk.cell:
             parts = [part for part in desk.cell.parts if part.device != "ground"]
             entries += [Entry(p.name, f"part, {p.device}", lambda p=p: desk.select("part", p.name)) for p in parts]
@@ -176,7 +192,7 @@ class Window(QMainWindow):
             entries += [Entry(b.title, "bench", lambda k=k: desk.show_bench(k)) for k, b in benches]
             kit = desk.project.kit
             entries += [
-                Entry(d.name, d.meaning, lambda n=d.name: desk.study.study_device(kit, n))
+                Entry(d.name, f"study, {d.meaning}", lambda n=d.name: desk.study.study_device(kit, n))
                 for d in (kit.devices.values() if kit else ())
             ]
             entries += self._cards_of_decks()
@@ -236,10 +252,71 @@ class Window(QMainWindow):
         self.desk.device_shown = False
         self.shelf.refresh()
 
+    def go_back(self) -> None:
+        """Out of a device desk, or out of a block."""
+        if self.middle.currentWidget() is not self.split:
+            self.show_cell()
+        else:
+            self.desk.leave_block()
+
+    def show_device_of_table(self, flat: str) -> None:
+        """Goes to the block that a device stands in and selects it."""
+        *blocks, name = flat.split(".")
+        desk = self.desk
+        trail: tuple[str, ...] = ()
+        cell = desk.top
+        for block in blocks:
+            part = next((p for p in cell.parts if block in [one.lower() for one in p.instances]), None)
+            if part is None or part.device not in desk.project.cells:
+                break
+            trail, cell = (*trail, part.name), desk.project.cells[part.device]
+        if trail != desk.trail:
+            desk.leave_block(0)
+            for block in trail:
+                desk.enter(block)
+        wanted = blocks[len(trail)] if len(blocks) > len(trail) else name
+        part = next((p for p in desk.cell.parts if wanted in [one.lower() for one in p.instances]), None)
+        if part:
+            desk.select("part", part.name)
+            self.drawing.show_place(part.at)
+
+    def show_finding(self, finding) -> None:
+        """The place of a finding, selected."""
+        if finding.part:
+            known = any(part.name == finding.part for part in self.desk.cell.parts)
+            self.desk.select("part" if known else "pin", finding.part)
+        elif finding.net:
+            self.desk.select("net", finding.net)
+        if finding.places:
+            self.drawing.show_place(finding.places[0])
+
+    def ask_at_pointer(self, label: str, text: str, answer) -> None:
+        """A line to type, at the pointer."""
+        body = self.centralWidget()
+        place = body.mapFromGlobal(self.drawing.mapToGlobal(self.drawing.pointer.toPoint()))
+        if self.drawing.pointer.x() < 0:
+            place = self.drawing.mapTo(body, QPoint(self.drawing.width() // 2 - 100, 80))
+        self.prompt.ask(place + QPoint(12, 12), label, text, answer)
+
+    def _ask_outside(self, cell) -> None:
+        """A cell's file was changed by another program."""
+        documents = self.desk.documents
+        answers = {
+            "Take the file": lambda: documents.take_outside(cell),
+            "Keep mine": lambda: documents.keep_mine(cell),
+        }
+        self.question.ask(f"{cell.name} was changed outside of this window.", answers)
+
+    def export(self, what: str) -> None:
+        """Writes the shown cell into the folder `figures` or `decks` of the project, and says where."""
+
+    def read_deck(self) -> None:
+        """Reads a deck of the project as cells."""
+
     def show_side(self, side: str) -> None:
         """`drawing`, `charts` or `both`."""
         self.split.widget(0).setVisible(side != "charts")
-        self.sheet.setVisible(side != "drawing")
+        self.side.setVisible(side != "drawing")
 
     # -- opening and closing
 
@@ -253,7 +330,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Asks, in the window, before changes are lost."""
-        if (self.desk.documents.unsaved or self.device_desk.text.unsaved) and not self._leaving:
+        if (self.desk.documents.dirty or self.device_desk.text.unsaved) and not self._leaving:
             answers = {
                 "Save and close": self._save_and_leave, "Close without saving": self.leave, "Keep working": self.setFocus
             }  # fmt: skip
@@ -267,7 +344,7 @@ class Window(QMainWindow):
 
     def _save_and_leave(self) -> None:
         self.save()
-        if not self.desk.documents.unsaved and not self.device_desk.text.unsaved:
+        if not self.desk.documents.dirty and not self.device_desk.text.unsaved:
             self.leave()
 
     def leave(self) -> None:

@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QPushButton
 
 from hearthline.app.theme.palette import PALETTES
 from hearthline.core.bench.verdict import State
@@ -79,16 +79,16 @@ def test_values_shown_on_the_drawing_are_chosen_in_the_details(person):
     person.click_on_drawing("part", "M2")
     chip = next(b for b in person.window.details.findChildren(QPushButton) if b.text() == "vth")
     person.click(chip)
-    assert "vth" not in person.desk.bench.shown
+    assert "vth" not in person.desk.bench.columns("M")
     person.desk.documents.undo.undo()
-    assert "vth" in person.desk.bench.shown
+    assert "vth" in person.desk.bench.columns("M")
 
 
 # -- drawing
 
 
 def test_pan_zoom_fit_and_select_nothing(person):
-    """Wheel around the pointer, drag the paper, 0 fits, a click on the paper selects nothing."""
+    """Wheel around the pointer, the middle button and the arrows pan, 0 fits, a click on the paper selects nothing."""
     drawing = person.window.drawing
     fitted = drawing.view
     place = QPointF(120, 140)
@@ -101,12 +101,15 @@ def test_pan_zoom_fit_and_select_nothing(person):
     assert drawing.view.scale > fitted.scale
     assert drawing.view.to_grid(place) == pytest.approx(before)
     person.desk.select("part", "M1")
-    QTest.mousePress(drawing, Qt.MouseButton.LeftButton, pos=QPoint(20, 20))
+    person.click(drawing, QPoint(20, 20))
     assert person.desk.selection.kind == ""
     x = drawing.view.x
+    QTest.mousePress(drawing, Qt.MouseButton.MiddleButton, pos=QPoint(20, 20))
     QTest.mouseMove(drawing, QPoint(50, 20))
-    QTest.mouseRelease(drawing, Qt.MouseButton.LeftButton, pos=QPoint(50, 20))
+    QTest.mouseRelease(drawing, Qt.MouseButton.MiddleButton, pos=QPoint(50, 20))
     assert drawing.view.x == pytest.approx(x + 30)
+    QTest.keyClick(drawing, Qt.Key.Key_Left)
+    assert drawing.view.x > x + 30
     person.key(Qt.Key.Key_0)
     assert drawing.view == fitted
 
@@ -318,8 +321,8 @@ def test_the_help_sheet_lists_every_key(person):
     """F1 shows it and puts it away."""
     person.key(Qt.Key.Key_F1)
     assert person.window.help.isVisible()
-    shown = " ".join(label.text() for label in person.window.help.findChildren(type(person.window.breadcrumb)))
-    for command in person.window.commands:
+    shown = " ".join(label.text() for label in person.window.help.findChildren(QLabel))
+    for command in (c for c in person.window.commands if c.keys):
         assert command.name in shown
         assert all(key in shown for key in command.keys)
     person.key(Qt.Key.Key_F1)

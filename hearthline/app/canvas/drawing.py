@@ -1,46 +1,70 @@
-"""The drawing: shows the cell with its live operating point; pans, zooms, selects."""
+"""The drawing: shows the cell with its live operating point; pans and zooms, and hands the rest to its tool."""
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from hearthline.app.canvas.painter import Look, ScenePainter, View
+from hearthline.app.canvas.backing import Backing
+from hearthline.app.canvas.live_painter import LivePainter
+from hearthline.app.canvas.painter import Brush, Look, ScenePainter, View
 from hearthline.app.canvas.scene import Scene
-from hearthline.app.state.desk import Desk, Selection
+from hearthline.app.canvas.tools.placing import Placing
+from hearthline.app.canvas.tools.pointing import Pointing
+from hearthline.app.canvas.tools.tool import Tool
+from hearthline.app.canvas.tools.wiring import Wiring
+from hearthline.app.state.desk import Desk
+from hearthline.app.state.editor import Editor
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
+from hearthline.core.circuit.edit.picked import NOTHING, Picked
+from hearthline.core.circuit.symbols import Point
 
-SMALLEST, LARGEST, STEP = 1.5, 60.0, 1.25
+SMALLEST, LARGEST, STEP = 0.6, 60.0, 1.25
 ROOM_RIGHT, ROOM = 10.0, 2.0
 """Grid steps left free around the circuit when it is fitted; at the right stand the values of the devices."""
 
-REACH_PIXELS = 7
 VALUE_BEGINS = tuple("0123456789.")
-PATIENCE_MILLISECONDS = 40
-"""How long a changed circuit waits to be painted together with its new operating point."""
+PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 40, 90
+"""How long a changed circuit waits to be painted together with its new operating point, and how long after the last turn of
+the wheel a stretched picture is drawn sharp."""
+
+PAN = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+PAN_PIXELS = 80
+MANY = 600
+"""Parts from which the circuit is kept as a picture while the view moves."""
 
 
 class Drawing(QWidget):
-    """Wheel or two fingers zoom, dragging the paper or the middle button pans, a click selects.
+    """Wheel or two fingers zoom about the pointer; the middle button or the arrows pan; the tool does the rest.
 
-    With a part or pin selected, a digit begins a new value for it: `typed` carries what was typed.
+    With a part or pin selected, a digit begins a new value for it: `typed` carries what was typed. `tool_changed` when
+    another tool is in hand.
     """
 
     typed = pyqtSignal(str)
+    tool_changed = pyqtSignal()
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, editor: Editor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.editor = desk, editor
         self.scene: Scene | None = None
         self.view = View(14.0, 200.0, 300.0)
+        self.tool: Tool = Pointing(self)
+        self._preview: tuple[Scene, Picked] | None = None
         self._fitted = True
+        self._backing = Backing()
         self._soon = QTimer(self, singleShot=True, interval=PATIENCE_MILLISECONDS)
         self._soon.timeout.connect(self.update)
+        self._sharp = QTimer(self, singleShot=True, interval=SHARP_MILLISECONDS)
+        self._sharp.timeout.connect(self.update)
         self._dots_of: tuple | None = None
         self._dots = QPolygonF()
         self._grabbed: QPointF | None = None
+        self.pointer = QPointF(-1, -1)
         self.setObjectName("drawing")
         self.setAccessibleName("drawing")
         self.setMouseTracking(True)
@@ -48,9 +72,60 @@ class Drawing(QWidget):
         self.setMinimumWidth(260)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         desk.bench_changed.connect(self._show_cell)
+        desk.trail_changed.connect(self._show_cell)
         desk.document_changed.connect(self._refresh)
-        for signal in (desk.selection_changed, desk.pointed_net_changed, desk.point_solved, theme.changed):
+        changes = (desk.selection_changed, desk.pointed_net_changed, desk.point_solved, desk.findings_changed)
+        for signal in (*changes, theme.changed):
             signal.connect(self.update)
+
+    # -- tools
+
+    def use(self, tool: Tool | None) -> None:
+        """Takes a tool in hand; None puts it away."""
+        self.tool.leave()
+        self.tool = tool or Pointing(self)
+        self.setCursor(self.tool.cursor)
+        self.tool_changed.emit()
+        self.update()
+
+    def draw_wire(self) -> None:
+        """Takes the wire in hand; over a terminal or wire it begins there."""
+        if not self.scene:
+            return
+        start = None
+        if self.rect().contains(self.pointer.toPoint()):
+            start = self.scene.anchor_near(*self.view.to_grid(self.pointer), 0.75)
+        self.use(Wiring(self, start))
+        self.setFocus()
+
+    def place(self, piece, put, what: str, once: bool = False) -> None:
+        """Takes a piece in hand that is to be placed."""
+        if self.scene:
+            here = self.pointer if self.rect().contains(self.pointer.toPoint()) else None
+            self.use(Placing(self, piece, put, what, here, once))
+            self.setFocus()
+
+    def turn(self) -> None:
+        """What is in hand, or selected, by a quarter."""
+        if not self.tool.turn():
+            self.editor.turn()
+
+    def flip(self) -> None:
+        """What is in hand, or selected, left to right."""
+        if not self.tool.flip():
+            self.editor.flip()
+
+    def pointed_place(self) -> Point | None:
+        """The grid place under the pointer, on a terminal or wire where one is near."""
+        if not self.scene or not self.rect().contains(self.pointer.toPoint()):
+            return None
+        x, y = self.view.to_grid(self.pointer)
+        return self.scene.anchor_near(x, y, 0.9) or (round(x), round(y))
+
+    def show_preview(self, scene: Scene | None, picked: Picked = NOTHING) -> None:
+        """Shows a scene in the place of the real one, while something is dragged."""
+        self._preview = (scene, picked) if scene else None
+        self.update()
 
     # -- view
 
@@ -75,8 +150,23 @@ class Drawing(QWidget):
         x, y = self.view.to_grid(middle)
         scale = max(SMALLEST, min(LARGEST, self.view.scale * factor))
         self.view = View(scale, middle.x() - x * scale, middle.y() - y * scale)
+        self._moved_view()
+
+    def pan(self, dx: float, dy: float) -> None:
+        """Moves the paper by pixels."""
+        self.view = View(self.view.scale, self.view.x + dx, self.view.y + dy)
+        self._moved_view()
+
+    def _moved_view(self) -> None:
         self._fitted = False
+        self._sharp.start()
         self.update()
+
+    def show_place(self, place: tuple[float, float]) -> None:
+        """Brings a place of the grid into the window, where it is not."""
+        at = self.view.to_screen(*place)
+        if not self.rect().adjusted(40, 40, -40, -40).contains(at.toPoint()):
+            self.pan(round(self.width() / 2 - at.x()), round(self.height() / 2 - at.y()))
 
     def screen_place(self, kind: str, name: str) -> QPointF:
         """The middle of a part's or pin's body on the widget; for tests and for showing the place of a message."""
@@ -88,48 +178,76 @@ class Drawing(QWidget):
     # -- state
 
     def _show_cell(self) -> None:
+        self.use(None)
         self._refresh()
         self.fit()
 
     def _refresh(self) -> None:
         cell = self.desk.cell
-        self.scene = Scene(cell, self.desk.library) if cell else None
+        if not (self.scene and self.scene.cell is cell and self.scene.library == self.desk.library):
+            self.scene = Scene(cell, self.desk.library) if cell else None
         self._soon.start()
 
     def _look(self) -> Look:
-        answer = self.desk.point
+        desk = self.desk
+        answer = desk.point
         error = answer.error if answer else None
-        trouble = getattr(error, "part", "") or ""
-        net = self.desk.pointed_net or (self.desk.selection.name if self.desk.selection.kind == "net" else "")
-        return Look(
-            self.desk.selection,
-            net or getattr(error, "net", ""),
-            answer.values if answer else None,
-            answer is not None and (answer.snapshot.bench, answer.snapshot.cell) != (self.desk.bench, self.desk.cell),
-            self.desk.bench.shown if self.desk.bench else (),
-            next((p.name for p in self.scene.cell.parts if p.name.lower() == trouble.lower()), ""),
+        instance = desk.instance
+        trouble = (getattr(error, "part", "") or "").lower()
+        names = [p.name for p in self.scene.cell.parts if instance.part(p.name) == trouble] if trouble else []
+        net = desk.pointed_net or (desk.selection.name if desk.selection.kind in ("net", "label") else "")
+        current = (
+            answer is not None and answer.snapshot.bench == desk.bench and answer.snapshot.cells == desk.project.cells
         )
+        return Look(
+            desk.selection, desk.picked, net or getattr(error, "net", "") or "",
+            desk.last_values, not current or error is not None,
+            {kind: desk.bench.columns(kind) for kind in "MJQDRCLVIEGFHX"} if desk.bench else {},
+            names[0] if names else "", instance, desk.findings, self._sharp.isActive(),
+        )  # fmt: skip
 
-    # -- events
+    # -- painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Paper, dots and the circuit."""
+        """Paper, dots and the circuit, then what is live, then what the tool shows."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), theme.color("paper"))
         if not self.scene:
-            self._paint_empty(painter)
+            painter.fillRect(self.rect(), theme.color("paper"))
+            self._paint_empty(painter, "No cell to show.\nChoose a bench in the shelf at the left.")
             return
-        self._paint_dots(painter)
-        ScenePainter(painter, self.scene, self.view, self._look()).paint()
+        scene, look = self.scene, self._look()
+        if self._preview:
+            scene, look = self._preview[0], replace(look, picked=self._preview[1], stale=True)
+        if len(scene.cell.parts) >= MANY and not self._preview:
+            self._paint_kept(painter, scene, look)
+        else:
+            painter.fillRect(self.rect(), theme.color("paper"))
+            self._paint_dots(painter)
+            ScenePainter(painter, scene, self.view, look).paint()
+        if not scene.cell.parts and not scene.cell.pins:
+            self._paint_empty(painter, "Nothing drawn yet.\nSpace: type what to place, such as n_rvt or resistor.")
+        LivePainter(painter, scene, self.view, look).paint()
+        self.tool.paint(Brush(painter, scene, self.view, look))
 
-    def _paint_empty(self, painter: QPainter) -> None:
+    def _paint_kept(self, painter: QPainter, scene: Scene, look: Look) -> None:
+        """A large circuit, copied from its picture."""
+
+        def render(inner: QPainter, view: View) -> None:
+            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+            ScenePainter(inner, scene, view, replace(look, moving=False)).paint()
+
+        key = (id(scene), look.picked, look.lit_net, look.trouble, theme.palette.name)
+        self._backing.draw(painter, self.view, key, render, theme.color("paper"), self._sharp.isActive())
+
+    def _paint_empty(self, painter: QPainter, text: str) -> None:
         painter.setFont(text_font(14))
         painter.setPen(theme.color("quiet"))
-        text = "No cell to show.\nChoose a bench in the shelf at the left."
         painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_dots(self, painter: QPainter) -> None:
+        if self.view.scale < 3:
+            return
         pitch = 2 if self.view.scale >= 9 else 8
         painter.setPen(theme.color("line"))
         if self._dots_of != (self.view, self.width(), self.height()):
@@ -146,6 +264,8 @@ class Drawing(QWidget):
             for y in range(int(top // pitch) * pitch, int(bottom) + 1, pitch)
         ]
 
+    # -- events
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keeps a fitted circuit fitted."""
         if self._fitted:
@@ -157,55 +277,70 @@ class Drawing(QWidget):
         self.zoom(STEP**turn, event.position())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Selects what is there; on the bare paper begins to pan."""
+        """The middle button grabs the paper; the others are the tool's."""
         self.setFocus()
-        hit = self._hit(event.position())
-        if event.button() == Qt.MouseButton.LeftButton:
-            self.desk.select(hit.kind, hit.name)
-        if event.button() == Qt.MouseButton.MiddleButton or not hit.kind:
+        self.pointer = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton:
             self._grabbed = event.position()
+        elif self.scene:
+            self.tool.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Pans, or lights the net under the pointer."""
+        """Pans, or lets the tool follow."""
+        self.pointer = event.position()
         if self._grabbed is not None:
             moved = event.position() - self._grabbed
             self._grabbed = event.position()
-            self.view = View(self.view.scale, self.view.x + moved.x(), self.view.y + moved.y())
-            self._fitted = False
-            self.update()
+            self.pan(moved.x(), moved.y())
         elif self.scene:
-            x, y = self.view.to_grid(event.position())
-            self.desk.point_at(self.scene.net_near(x, y, REACH_PIXELS / self.view.scale))
+            self.tool.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """Ends panning."""
-        self._grabbed = None
+        """Ends panning, or what the tool was doing."""
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._grabbed = None
+        elif self.scene:
+            self.tool.release(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """The tool's."""
+        if self.scene and event.button() == Qt.MouseButton.LeftButton:
+            self.tool.double(event)
 
     def leaveEvent(self, event) -> None:
         """No net is under the pointer any more."""
+        self.pointer = QPointF(-1, -1)
         self.desk.point_at("")
 
     def event(self, event: QEvent) -> bool:
-        """Keeps a digit that begins a value from being taken as a command's key."""
-        if event.type() == QEvent.Type.ShortcutOverride and self._begins_value(event):
+        """Keeps keys that belong to the drawing from being taken as commands: a digit that begins a value, what the tool
+        wants."""
+        if event.type() == QEvent.Type.ShortcutOverride and (self._begins_value(event) or self._is_tools(event)):
             event.accept()
             return True
         return super().event(event)
 
+    def _is_tools(self, event: QKeyEvent) -> bool:
+        wanted = (Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        return not isinstance(self.tool, Pointing) and event.key() in wanted and not event.modifiers()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Escape selects nothing; a digit goes to the value of what is selected."""
-        if event.key() == Qt.Key.Key_Escape:
-            self.desk.select("", "")
-        elif self._begins_value(event):
+        """The tool first; then a digit goes to the value of what is selected, and arrows pan."""
+        if self.scene and self.tool.key(event):
+            return
+        if self._begins_value(event):
             self.typed.emit(event.text())
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers():
+            if len(self.desk.picked.parts) == 1:
+                self.desk.enter(next(iter(self.desk.picked.parts)))
+        elif event.key() in PAN and not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            dx, dy = PAN[event.key()]
+            self.pan(dx * PAN_PIXELS, dy * PAN_PIXELS)
         else:
             super().keyPressEvent(event)
 
     def _begins_value(self, event: QKeyEvent) -> bool:
         plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
-        return self.desk.selection.kind in ("part", "pin") and plain and event.text() in VALUE_BEGINS
-
-    def _hit(self, position: QPointF) -> Selection:
-        if not self.scene:
-            return Selection()
-        return self.scene.hit(*self.view.to_grid(position), REACH_PIXELS / self.view.scale)
+        idle = isinstance(self.tool, Pointing)
+        several = self.desk.selection.kind in ("part", "pin") or len(self.desk.picked.parts) > 1
+        return idle and several and plain and event.text() in VALUE_BEGINS and bool(event.text())

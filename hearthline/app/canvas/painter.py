@@ -1,27 +1,29 @@
-"""Paints a scene: wires, symbols, pins, live voltages and the values beside the devices."""
+"""Paints a scene: wires, symbols, pins, marks and notes."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QTransform
 
-from hearthline.app.canvas.gauge import paint_gauge
+from hearthline.app.canvas.ink import ink_of, turned_words
 from hearthline.app.canvas.scene import Box, Scene
-from hearthline.app.canvas.symbol_paths import Shape, pin_shape, shape_of
 from hearthline.app.state.desk import Selection
-from hearthline.app.state.values import PointValues, Quantity, saturation_role
-from hearthline.app.theme.fonts import figure_font, text_font
+from hearthline.app.state.values import PointValues
+from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.circuit.cell import Cell, Part, Pin
+from hearthline.core.circuit.cell import Cell, Label, Part, Pin
+from hearthline.core.circuit.edit.picked import NOTHING, Picked
+from hearthline.core.circuit.instance import Instance
+from hearthline.core.circuit.rules.finding import Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
-from hearthline.core.quantity import write
 
 VALUES_FROM = 9.0
 """Pixels a grid step from which the values beside devices are drawn."""
 
-NAMES_FROM = 5.0
+NAMES_FROM, DOTS_FROM, SMOOTH_BELOW = 5.0, 2.5, 4000
+"""From which scale names and junctions are drawn, and up to how many lines edges are smoothed while the view moves."""
 
 
 @dataclass(frozen=True)
@@ -40,194 +42,204 @@ class View:
         """A place of the screen on the grid."""
         return (position.x() - self.x) / self.scale, (position.y() - self.y) / self.scale
 
+    @property
+    def transform(self) -> QTransform:
+        """From the grid to the screen."""
+        return QTransform(self.scale, 0, 0, self.scale, self.x, self.y)
+
 
 @dataclass(frozen=True)
 class Look:
-    """What is shown on top of the circuit."""
+    """What is shown on top of the circuit; `instance` tells what its parts and nets are called in the results."""
 
     selection: Selection
+    picked: Picked = NOTHING
     lit_net: str = ""
     point: PointValues | None = None
     stale: bool = False
-    columns: tuple[str, ...] = ()
+    columns: dict[str, tuple[str, ...]] = field(default_factory=dict)
     trouble: str = ""
+    instance: Instance | None = None
+    findings: tuple[Finding, ...] = ()
+    moving: bool = False
 
 
-class ScenePainter:
-    """One pass of painting."""
+class Brush:
+    """Writes and draws on the screen with the sizes of a view; what all painters of the canvas share."""
 
     def __init__(self, painter: QPainter, scene: Scene, view: View, look: Look):
         self.painter, self.scene, self.view, self.look = painter, scene, view, look
         self.hair = 1.0 if view.scale < 8 else 1.4
+        left, top = view.to_grid(QPointF(0, 0))
+        right, bottom = view.to_grid(QPointF(painter.device().width(), painter.device().height()))
+        self.room: Box = (left - 14, top - 4, right + 4, bottom + 4)
 
-    def paint(self) -> None:
-        """Everything, from the back to the front."""
-        self._halo()
-        self._wires()
-        for part in self.scene.cell.parts:
-            self._part(part)
-        for pin in self.scene.cell.pins:
-            self._pin(pin)
-        if self.look.point is not None:
-            self._voltages()
+    def visible(self, at: tuple[float, float]) -> bool:
+        """Whether something at a place can be seen."""
+        left, top, right, bottom = self.room
+        return left <= at[0] <= right and top <= at[1] <= bottom
 
-    # -- wires
-
-    def _wires(self) -> None:
-        lit = QPen(theme.color("teal", 70), 7, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
-        ink = QPen(theme.color("ink"), self.hair, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
-        for pen, only_lit in ((lit, True), (ink, False)):
-            self.painter.setPen(pen)
-            for a, b, net in self.scene.segments:
-                if not only_lit or (net and net == self.look.lit_net):
-                    self.painter.drawLine(self.view.to_screen(*a), self.view.to_screen(*b))
-        self.painter.setPen(Qt.PenStyle.NoPen)
-        self.painter.setBrush(theme.color("ink"))
-        for point in self.scene.junctions:
-            self.painter.drawEllipse(
-                self.view.to_screen(*point), 2.2 + self.view.scale * 0.06, 2.2 + self.view.scale * 0.06
-            )
-
-    # -- symbols
-
-    def _outline(self, shape: Shape, transform: QTransform, role: str = "ink") -> None:
-        self.painter.save()
-        self.painter.setTransform(transform, True)
-        width = self.hair / self.view.scale
-        pen = QPen(theme.color(role), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
-        self.painter.setBrush(Qt.BrushStyle.NoBrush)
-        self.painter.setPen(pen)
-        self.painter.drawPath(shape.strokes)
-        pen.setWidthF(1.7 * width)
-        self.painter.setPen(pen)
-        self.painter.drawPath(shape.heavy)
-        self.painter.fillPath(shape.fills, theme.color(role))
-        self.painter.restore()
-
-    def _transform(self, at: tuple[int, int], turn: int = 0, flip: bool = False) -> QTransform:
-        corner = self.view.to_screen(*at)
-        transform = QTransform().translate(corner.x(), corner.y()).scale(self.view.scale, self.view.scale)
-        transform.rotate(90 * turn)
-        return transform.scale(-1, 1) if flip else transform
-
-    def _part(self, part: Part) -> None:
-        symbol = self.scene.symbol(part)
-        role = "ember" if part.name == self.look.trouble or not self.scene.known(part) else "ink"
-        if isinstance(symbol, Cell):
-            self._block(part, symbol)
-            return
-        shape = shape_of(self.scene.symbol_name(part))
-        self._outline(shape, self._transform(part.at, part.turn, part.flip), role)
-        if part.device != GROUND_SYMBOL and self.view.scale >= NAMES_FROM:
-            self._beside(part, role)
-
-    def _block(self, part: Part, cell: Cell) -> None:
-        left, top, right, bottom = self.scene.part_box(part)
-        shape = Shape().box(left + 1.5, top + 1.5, right - left - 3, bottom - top - 3)
-        self._outline(shape, self._transform((0, 0)))
-        middle = self.view.to_screen((left + right) / 2, (top + bottom) / 2)
-        self._text(middle + QPointF(-20, 0), part.name, bold=True)
-        self._text(middle + QPointF(-20, 15), cell.name, role="quiet")
-
-    def _pin(self, pin: Pin) -> None:
-        self._outline(pin_shape(pin.kind), self._transform(pin.at, pin.turn))
-        if self.view.scale < NAMES_FROM:
-            return
-        left, top, right, bottom = self.scene.pin_box(pin)
-        corner, opposite = self.view.to_screen(left, top), self.view.to_screen(right, bottom)
-        if pin.kind == "supply":
-            box = QRectF(corner.x() - 30, corner.y() - 14, opposite.x() - corner.x() + 60, 18)
-        else:
-            box = QRectF(corner, opposite)
-            box.translate(-0.2 * self.view.scale if pin.kind == "output" else 0.0, 0)
-        self.painter.setFont(text_font(self._size(12), bold=pin.kind == "supply"))
-        self.painter.setPen(theme.color("ink"))
-        self.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, pin.name)
-
-    def _halo(self) -> None:
-        box: Box | None = None
-        kind, name = self.look.selection.kind, self.look.selection.name
-        if kind == "part":
-            box = next((self.scene.part_box(p) for p in self.scene.cell.parts if p.name == name), None)
-        elif kind == "pin":
-            box = next((self.scene.pin_box(p) for p in self.scene.cell.pins if p.name == name), None)
-        if box:
-            self.painter.setPen(QPen(theme.color("teal"), 1.6))
-            self.painter.setBrush(theme.color("teal_wash"))
-            self.painter.drawRoundedRect(QRectF(self.view.to_screen(*box[:2]), self.view.to_screen(*box[2:])), 7, 7)
-
-    # -- values
-
-    def _size(self, pixels: int) -> int:
+    def size(self, pixels: int) -> int:
+        """The size of a text, a little larger when the drawing is."""
         return max(9, min(15, round(pixels * (0.7 + 0.3 * self.view.scale / 14))))
 
-    def _text(
-        self, at: QPointF, text: str, role: str = "ink", bold: bool = False, figures: bool = False, size: int = 12
-    ):
-        font = figure_font(self._size(size - 1)) if figures else text_font(self._size(size), bold)
+    def text(self, at: QPointF, text: str, role: str = "ink", bold: bool = False, font=None, size: int = 12) -> float:
+        """Writes from `at` on; how wide it came out."""
+        font = font or text_font(self.size(size), bold)
         self.painter.setFont(font)
         self.painter.setPen(theme.color(role))
         self.painter.drawText(at, text)
         return QFontMetricsF(font).horizontalAdvance(text)
 
-    def _beside(self, part: Part, role: str) -> None:
-        _, top, right, _ = self.scene.part_box(part)
-        at = self.view.to_screen(right + 0.3, top)
-        at.setY(at.y() + 0.2 * self.view.scale + 10)
-        width = self._text(at, part.name, role if role == "ember" else "ink", bold=True)
-        sizes = " / ".join(part.values[n] for n in ("w", "l", "r", "c", "dc", "gain", "gm") if n in part.values)
-        self._text(
-            at + QPointF(width + 5, 0),
-            f"{part.device if self.scene.known(part) else part.device + '?'} {sizes}",
-            "quiet",
+    def screen_box(self, box: Box) -> QRectF:
+        """A box of the grid on the screen."""
+        return QRectF(self.view.to_screen(*box[:2]), self.view.to_screen(*box[2:]))
+
+
+class ScenePainter(Brush):
+    """One pass of painting of the circuit itself."""
+
+    def paint(self) -> None:
+        """Everything, from the back to the front."""
+        painter, scene = self.painter, self.scene
+        many = len(scene.ink.thin) + len(scene.segments) > SMOOTH_BELOW
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not (self.look.moving and many))
+        self._halo()
+        self._lit()
+        painter.save()
+        painter.setTransform(self.view.transform, True)
+        pen = QPen(theme.color("ink"), self.hair, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.drawLines(scene.wire_lines)
+        scene.ink.paint(painter, theme.color("ink"), self.hair)
+        if scene.unknown:
+            wrong = ink_of(scene.placed(part) for part in scene.cell.parts if part.name in scene.unknown)
+            wrong.paint(painter, theme.color("ember"), self.hair)
+        painter.restore()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._junctions()
+        if self.view.scale >= NAMES_FROM:
+            self._words()
+
+    def _lit(self) -> None:
+        """The net under the pointer, or the selected one, and selected wires."""
+        lit, picked = self.look.lit_net, self.look.picked.wires
+        self.painter.setPen(QPen(theme.color("teal", 70), 7, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        if lit:
+            for a, b, net in self.scene.segments:
+                if net == lit:
+                    self.painter.drawLine(self.view.to_screen(*a), self.view.to_screen(*b))
+        for wire in picked:
+            for a, b in zip(wire.points, wire.points[1:], strict=False):
+                self.painter.drawLine(self.view.to_screen(*a), self.view.to_screen(*b))
+
+    def _junctions(self) -> None:
+        if self.view.scale < DOTS_FROM:
+            return
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(theme.color("ink"))
+        radius = min(1.0 + self.view.scale * 0.14, 2.2 + self.view.scale * 0.06)
+        for point in self.scene.junctions:
+            if self.visible(point):
+                self.painter.drawEllipse(self.view.to_screen(*point), radius, radius)
+
+    def _halo(self) -> None:
+        picked, scene = self.look.picked, self.scene
+        boxes = [scene.part_box(p) for p in scene.cell.parts if p.name in picked.parts]
+        boxes += [scene.pin_box(p) for p in scene.cell.pins if p.name in picked.pins]
+        boxes += [scene.label_box(one) for one in scene.cell.labels if one in picked.labels]
+        boxes += [scene.note_box(one) for one in scene.cell.notes if one in picked.notes]
+        self.painter.setPen(QPen(theme.color("teal"), 1.6))
+        self.painter.setBrush(theme.color("teal_wash"))
+        for box in boxes:
+            self.painter.drawRoundedRect(self.screen_box(box), 7, 7)
+
+    # -- words
+
+    def _words(self) -> None:
+        cell = self.scene.cell
+        for part in cell.parts:
+            if part.device != GROUND_SYMBOL and self.visible(part.at):
+                self._part_words(part)
+        for pin in cell.pins:
+            if self.visible(pin.at):
+                self._pin_name(pin)
+        for label in cell.labels:
+            if self.visible(label.at):
+                self._label(label)
+
+    def _part_words(self, part: Part) -> None:
+        symbol = self.scene.symbol(part)
+        if self.view.scale >= 7:
+            outline, at, turn, flip = self.scene.placed(part)
+            for x, y, word in turned_words(outline, turn, flip):
+                self._middle(self.view.to_screen(at[0] + x, at[1] + y), word, "quiet", 10)
+        if isinstance(symbol, Cell):
+            self._block_name(part, symbol)
+        else:
+            self._beside(part)
+
+    def _middle(self, place: QPointF, word: str, role: str, size: int, bold: bool = False) -> None:
+        """A word around a place."""
+        self.painter.setFont(text_font(self.size(size), bold))
+        self.painter.setPen(theme.color(role))
+        box = QRectF(place.x() - 100, place.y() - 12, 200, 24)
+        self.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
+
+    def _block_name(self, part: Part, cell: Cell) -> None:
+        left, top, right, bottom = self.scene.part_box(part)
+        middle = self.view.to_screen((left + right) / 2, (top + bottom) / 2)
+        label = cell.body.label if cell.body and cell.body.label else cell.name
+        self._middle(middle + QPointF(0, -7), part.name, "ink", 12, bold=True)
+        self._middle(middle + QPointF(0, 8), label, "quiet", 11)
+
+    def _beside(self, part: Part) -> None:
+        """Name, device and sizes at the right of a part."""
+        at = beside(self, part)
+        known = part.name not in self.scene.unknown
+        role = "ink" if known and part.name != self.look.trouble else "ember_ink"
+        width = self.text(at, part.name, role, bold=True)
+        device = part.device if known else f"{part.device}?"
+        self.text(
+            at + QPointF(width + 5, 0), f"{'' if known and plain(part) else device} {sizes(part)}".strip(), "quiet"
         )
-        if self.look.point is None or self.view.scale < VALUES_FROM:
+
+    def _pin_name(self, pin: Pin) -> None:
+        box = self.screen_box(self.scene.pin_box(pin))
+        if pin.kind in ("supply", "ground"):
+            dx, dy = {0: (0, -1), 1: (1, 0), 2: (0, 1), 3: (-1, 0)}[(pin.turn + (2 if pin.kind == "ground" else 0)) % 4]
+            off = 0.5 * (box.width() if dx else box.height()) + (10 if dy else 10 + 4 * len(pin.name))
+            self._middle(box.center() + QPointF(dx * off, dy * off), pin.name, "ink", 12, bold=True)
+        else:
+            self._middle(box.center(), pin.name, "ink", 12)
+
+    def _label(self, label: Label) -> None:
+        place = self.view.to_screen(*label.at)
+        if label.kind == "supply":
+            self._middle(place + QPointF(0, -0.8 * self.view.scale - 9), label.net, "ink", 12, bold=True)
             return
-        values = self.look.point.part(part.name)
-        line = self._size(12) + 4
-        at.setY(at.y() + 6)
-        if "vdsat" in values:
-            paint_gauge(self.painter, QRectF(at.x(), at.y() + 1, 128, 6), values)
-            at.setY(at.y() + 8)
-        self._columns(at, line, values)
+        self.painter.setPen(QPen(theme.color("ink"), 1))
+        self.painter.drawLine(place, place + QPointF(0.4, -0.4) * self.view.scale)
+        self.text(place + QPointF(0.4, -0.4) * self.view.scale, label.net, "ink", bold=True, size=11)
 
-    def _columns(self, at: QPointF, line: int, values: dict[str, Quantity]) -> None:
-        """The chosen values in two columns."""
-        chosen = [values[name] for name in self.look.columns if name in values] or [*values.values()][:2]
-        pitch = self._size(11) * 8.6
-        for k, quantity in enumerate(chosen):
-            x, y = at.x() + (k % 2) * pitch, at.y() + (k // 2 + 1) * line
-            name = self._text(QPointF(x, y), quantity.name, "quiet", size=11)
-            role = "teal" if not self.look.stale else "quiet"
-            if quantity.name == "sat" and values["region"].value:
-                role = {"moss": role, "amber": "amber_ink", "ember": "ember_ink"}[saturation_role(values)]
-            text = "off" if quantity.name == "sat" and values["region"].value == 0 else quantity.text
-            self._text(QPointF(x + max(name + 5, self._size(11) * 2.2), y), text, role, figures=True, size=12)
 
-    def _voltages(self) -> None:
-        connections = self.scene.connections
-        if connections is None or self.view.scale < NAMES_FROM:
-            return
-        for net in dict.fromkeys(connections.at.values()):
-            volts = self.look.point.voltage(net)
-            anchor = self._tag_place(net)
-            if volts is not None and anchor is not None and net != "0":
-                self._tag(anchor, write(volts, "V", 4))
+SIZES = ("w", "l", "nf", "m", "r", "c", "dc", "wave", "gain", "gm", "area", "k", "z0", "td")
 
-    def _tag_place(self, net: str) -> QPointF | None:
-        pin = next((pin for pin in self.scene.cell.pins if pin.name == net), None)
-        if pin and pin.kind == "supply":
-            return self.view.to_screen(pin.at[0] + 2, pin.at[1] - 0.8) + QPointF(34, 0)
-        place = self.scene.net_anchor(net)
-        return None if place is None else self.view.to_screen(*place) + QPointF(0, -15)
 
-    def _tag(self, middle: QPointF, text: str) -> None:
-        font = figure_font(self._size(11))
-        width = QFontMetricsF(font).horizontalAdvance(text) + 14
-        box = QRectF(middle.x() - width / 2, middle.y() - 9, width, 18)
-        self.painter.setPen(QPen(theme.color("teal"), 1))
-        self.painter.setBrush(theme.color("paper"))
-        self.painter.drawRoundedRect(box, 9, 9)
-        self.painter.setFont(font)
-        self.painter.setPen(theme.color("quiet" if self.look.stale else "teal"))
-        self.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+def sizes(part: Part) -> str:
+    """What matters of a part's values, as it stands beside it."""
+    found = [part.values[n] for n in SIZES if part.values.get(n) and (n not in ("nf", "m") or part.values[n] != "1")]
+    return " / ".join(text if len(text) < 24 else f"{text[:22]}…" for text in found)
+
+
+def plain(part: Part) -> bool:
+    """Whether the symbol says enough of what the part is."""
+    return part.device in ("resistor", "capacitor", "inductor", "voltage source", "current source")
+
+
+def beside(brush: Brush, part: Part) -> QPointF:
+    """Where the words beside a part begin."""
+    _, top, right, _ = brush.scene.part_box(part)
+    at = brush.view.to_screen(right + 0.3, top)
+    return QPointF(at.x(), at.y() + 0.2 * brush.view.scale + 10)

@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import pairwise
 
+from PyQt6.QtCore import QLineF
+
+from hearthline.app.canvas.ink import Ink, Placed, ink_of
 from hearthline.app.state.desk import Selection
-from hearthline.core.circuit.cell import Cell, Part, Pin, Wire
+from hearthline.core.circuit.cell import Cell, Label, Note, Part, Pin, Wire
+from hearthline.core.circuit.edit.move import terminals_of
+from hearthline.core.circuit.edit.picked import Picked
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.nets import Connections, WireIndex, terminal_points
+from hearthline.core.circuit.nets import Connections, WireIndex, on_segment, terminal_points
+from hearthline.core.circuit.outlines import outline_of, outline_of_pin
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, Symbol
 from hearthline.core.errors import CircuitError
 
 Box = tuple[float, float, float, float]
+TILE = 32
+"""Grid steps of the squares in which parts and wires are looked up."""
 
 
 @dataclass(frozen=True)
 class Scene:
-    """A cell with its library, ready to be painted."""
+    """A cell with its library, ready to be painted and to be pointed at."""
 
     cell: Cell
     library: Library
@@ -32,10 +40,6 @@ class Scene:
         except CircuitError:
             return None
 
-    def symbol_name(self, part: Part) -> str:
-        """Name of the outline to draw."""
-        return GROUND_SYMBOL if part.device == GROUND_SYMBOL else self.library.devices.get(part.device, part.device)
-
     def symbol(self, part: Part) -> Symbol | Cell | None:
         """The symbol or block of a part; None for ground or something unknown."""
         try:
@@ -43,44 +47,117 @@ class Scene:
         except CircuitError:
             return None
 
-    def known(self, part: Part) -> bool:
-        """Whether the kit or the project has the part's device."""
-        return part.device == GROUND_SYMBOL or self.symbol(part) is not None
+    @cached_property
+    def unknown(self) -> frozenset[str]:
+        """Names of parts that neither kit nor project know."""
+        return frozenset(p.name for p in self.cell.parts if not self.library.knows(p))
 
-    def part_box(self, part: Part) -> Box:
-        """Left, top, right, bottom of a part's body."""
-        return self._boxes[part.name]
+    # -- what is painted
+
+    def placed(self, part: Part) -> Placed:
+        """The outline of a part in its place."""
+        return outline_of(part, self.library), part.at, part.turn, part.flip
+
+    @cached_property
+    def ink(self) -> Ink:
+        """All symbols but those of unknown parts."""
+        placed = [self.placed(part) for part in self.cell.parts if part.name not in self.unknown]
+        placed += [(outline_of_pin(pin.kind), pin.at, pin.turn, False) for pin in self.cell.pins]
+        placed += [(outline_of_pin("supply"), one.at, 0, False) for one in self.cell.labels if one.kind == "supply"]
+        return ink_of(placed)
+
+    @cached_property
+    def wire_lines(self) -> list[QLineF]:
+        """Every straight piece of wire."""
+        return [QLineF(*a, *b) for a, b, _ in self.segments]
+
+    @cached_property
+    def segments(self) -> list[tuple[Point, Point, str]]:
+        """Every straight piece of wire with its net."""
+        return [(a, b, self.net_at(wire.points[0])) for wire in self.cell.wires for a, b in pairwise(wire.points)]
+
+    @cached_property
+    def junctions(self) -> tuple[Point, ...]:
+        """Where three or more ends meet: drawn with a dot."""
+        return _junctions(
+            self.cell.wires, tuple(point for points in self.terminals.values() for point in points.values())
+        )
+
+    # -- where things are
+
+    @cached_property
+    def terminals(self) -> dict[str, dict[str, Point]]:
+        """Where the terminals of each part lie; none for a part that is not known."""
+        return {part.name: terminal_points(part, terminals_of(self.library, part)) for part in self.cell.parts}
+
+    @cached_property
+    def anchors(self) -> dict[Point, list[tuple[str, str]]]:
+        """(part, terminal), or ("", pin or net) of every place where a wire can be tied."""
+        found = defaultdict(list)
+        for name, terminals in self.terminals.items():
+            for terminal, place in terminals.items():
+                found[place].append((name, terminal))
+        for pin in self.cell.pins:
+            found[pin.at].append(("", pin.name))
+        for label in self.cell.labels:
+            found[label.at].append(("", label.net))
+        return found
 
     @cached_property
     def _boxes(self) -> dict[str, Box]:
         return {part.name: self._part_box(part) for part in self.cell.parts}
 
-    @cached_property
-    def _terminals(self) -> dict[str, list[Point]]:
-        """Where the terminals of each part lie; none for a part that is not known."""
-        known = [part for part in self.cell.parts if self.known(part)]
-        return {part.name: list(terminal_points(part, self.library.terminals(part)).values()) for part in known}
+    def part_box(self, part: Part) -> Box:
+        """Left, top, right, bottom of a part's body."""
+        return self._boxes[part.name]
 
     def _part_box(self, part: Part) -> Box:
         if part.device == GROUND_SYMBOL:
             return part.at[0] - 1.2, part.at[1], part.at[0] + 1.2, part.at[1] + 2
         x, y = part.at
-        points = self._terminals.get(part.name, [(x - 2, y - 2), (x + 2, y + 2)])
+        points = list(self.terminals[part.name].values()) or [(x - 2, y - 2), (x + 2, y + 2)]
         xs, ys = [x - 1, x + 1, *(p[0] for p in points)], [y - 1, y + 1, *(p[1] for p in points)]
         return min(xs) - 0.5, min(ys) - 0.4, max(xs) + 0.5, max(ys) + 0.4
 
     def pin_box(self, pin: Pin) -> Box:
         """Left, top, right, bottom of a pin's flag."""
         x, y = pin.at
-        if pin.kind == "supply":
-            return x - 1.6, y - 1.6, x + 1.6, y + 0.3
-        return (x - 0.2, y - 0.9, x + 3, y + 0.9) if pin.kind == "output" else (x - 3, y - 0.9, x + 0.2, y + 0.9)
+        lines = outline_of_pin(pin.kind).thin + outline_of_pin(pin.kind).heavy
+        points = [_turned(point, pin.turn) for line in lines for point in line]
+        return (
+            x + min(p[0] for p in points) - 0.2, y + min(p[1] for p in points) - 0.2,
+            x + max(p[0] for p in points) + 0.2, y + max(p[1] for p in points) + 0.2,
+        )  # fmt: skip
+
+    def label_box(self, label: Label) -> Box:
+        """Of a name, as far as it is written."""
+        x, y = label.at
+        wide = 0.65 * len(label.net)
+        if label.kind == "supply":
+            return x - max(1.6, wide / 2), y - 2.2, x + max(1.6, wide / 2), y
+        return x, y - 1.4, x + 0.4 + wide, y + 0.1
+
+    def note_box(self, note: Note) -> Box:
+        """Of a note, as far as it is written."""
+        lines = note.text.split("\n")
+        return (
+            note.at[0],
+            note.at[1] - 1.1,
+            note.at[0] + 0.62 * max(map(len, lines)),
+            note.at[1] + 1.35 * len(lines) - 1.0,
+        )
+
+    def boxes(self) -> list[Box]:
+        """Of everything."""
+        cell = self.cell
+        found = [self.part_box(part) for part in cell.parts] + [self.pin_box(pin) for pin in cell.pins]
+        found += [self.label_box(label) for label in cell.labels] + [self.note_box(note) for note in cell.notes]
+        return found + [(x, y, x, y) for wire in cell.wires for x, y in wire.points]
 
     @cached_property
     def bounds(self) -> Box:
-        """Of everything, with room for the values beside the parts."""
-        boxes = [self.part_box(part) for part in self.cell.parts] + [self.pin_box(pin) for pin in self.cell.pins]
-        boxes += [(x, y, x, y) for wire in self.cell.wires for x, y in wire.points]
+        """Of everything together."""
+        boxes = self.boxes()
         if not boxes:
             return (-10, -10, 10, 10)
         left, top = min(box[0] for box in boxes), min(box[1] for box in boxes)
@@ -91,43 +168,126 @@ class Scene:
         return self.connections.at.get(point, "") if self.connections else ""
 
     @cached_property
-    def segments(self) -> list[tuple[Point, Point, str]]:
-        """Every straight piece of wire with its net."""
-        return [(a, b, self.net_at(a)) for wire in self.cell.wires for a, b in pairwise(wire.points)]
+    def _longest(self) -> dict[str, tuple[Point, Point]]:
+        """The longest level piece of each net, or its longest piece."""
+        best: dict[str, tuple[tuple, tuple[Point, Point]]] = {}
+        for a, b, net in self.segments:
+            rank = (a[1] == b[1], abs(a[0] - b[0]) + abs(a[1] - b[1]))
+            if net not in best or rank > best[net][0]:
+                best[net] = rank, (a, b)
+        return {net: piece for net, (_, piece) in best.items()}
 
-    @cached_property
-    def junctions(self) -> tuple[Point, ...]:
-        """Where three or more ends meet, or an end meets the middle of a wire: drawn with a dot."""
-        return _junctions(self.cell.wires, tuple(point for points in self._terminals.values() for point in points))
-
-    def net_anchor(self, net: str) -> Point | None:
+    def net_anchor(self, net: str) -> tuple[float, float] | None:
         """Where the voltage of a net is written: the middle of its longest level piece of wire."""
-        pieces = [(a, b) for a, b, name in self.segments if name == net]
-        if not pieces:
+        if net not in self._longest:
             return None
-        level = [piece for piece in pieces if piece[0][1] == piece[1][1]] or pieces
-        a, b = max(level, key=lambda piece: abs(piece[0][0] - piece[1][0]) + abs(piece[0][1] - piece[1][1]))
+        a, b = self._longest[net]
         return (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
 
-    def hit(self, x: float, y: float, reach: float) -> Selection:
-        """What lies at a place, parts and pins before wires; `reach` is how far a wire can be missed."""
-        for pin in self.cell.pins:
-            if _inside(self.pin_box(pin), x, y):
-                return Selection("pin", pin.name)
-        for part in self.cell.parts:
-            if part.device != GROUND_SYMBOL and _inside(self.part_box(part), x, y):
-                return Selection("part", part.name)
-        net = self.net_near(x, y, reach)
-        return Selection("net", net) if net else Selection()
+    # -- the pointer
+
+    @cached_property
+    def _tiles(self) -> dict[tuple[int, int], list]:
+        """Parts, pins, labels, notes and wire pieces by the squares they touch."""
+        found = defaultdict(list)
+        cell = self.cell
+        items = [(part, self.part_box(part)) for part in cell.parts] + [(pin, self.pin_box(pin)) for pin in cell.pins]
+        items += [(one, self.label_box(one)) for one in cell.labels] + [(one, self.note_box(one)) for one in cell.notes]
+        for wire in cell.wires:
+            for a, b in pairwise(wire.points):
+                box = (min(a[0], b[0]), min(a[1], b[1]), max(a[0], b[0]), max(a[1], b[1]))
+                items.append(((wire, a, b), box))
+        for item, (left, top, right, bottom) in items:
+            for x in range(int((left - 1) // TILE), int((right + 1) // TILE) + 1):
+                for y in range(int((top - 1) // TILE), int((bottom + 1) // TILE) + 1):
+                    found[x, y].append((item, (left, top, right, bottom)))
+        return found
+
+    def _near(self, x: float, y: float) -> list:
+        return self._tiles.get((int(x // TILE), int(y // TILE)), [])
+
+    def item_at(self, x: float, y: float, reach: float) -> Part | Pin | Label | Note | Wire | None:
+        """What lies at a place: pins and marks before parts, parts before wires; small parts before large ones."""
+        near = [(item, box) for item, box in self._near(x, y) if not isinstance(item, tuple) and _inside(box, x, y)]
+        for kinds in ((Pin,), (Label, Note), (Part,)):
+            found = [(_area(box), k, item) for k, (item, box) in enumerate(near) if isinstance(item, kinds)]
+            if found:
+                return min(found)[2]
+        return self.wire_near(x, y, reach)
+
+    def wire_near(self, x: float, y: float, reach: float) -> Wire | None:
+        """The wire nearest to a place, within `reach`."""
+        best, found = reach, None
+        for item, _ in self._near(x, y):
+            if isinstance(item, tuple):
+                wire, a, b = item
+                distance = _distance(x, y, a, b)
+                if distance <= best:
+                    best, found = distance, wire
+        return found
 
     def net_near(self, x: float, y: float, reach: float) -> str:
         """The net of the wire nearest to a place, within `reach`."""
-        best, found = reach, ""
-        for a, b, net in self.segments:
-            distance = _distance(x, y, a, b)
-            if distance <= best:
-                best, found = distance, net
+        wire = self.wire_near(x, y, reach)
+        return self.net_at(wire.points[0]) if wire else ""
+
+    def hit(self, x: float, y: float, reach: float) -> Selection:
+        """What lies at a place, as a selection."""
+        item = self.item_at(x, y, reach)
+        if isinstance(item, Wire):
+            return Selection("net", self.net_at(item.points[0]))
+        if isinstance(item, Part | Pin):
+            return Selection("part" if isinstance(item, Part) else "pin", item.name)
+        return Selection("net", item.net) if isinstance(item, Label) else Selection()
+
+    def anchor_near(self, x: float, y: float, reach: float) -> Point | None:
+        """The nearest place where a wire can be tied: a terminal, pin or mark, else a place on a wire."""
+        best, found = reach, None
+        for px in range(round(x - reach), round(x + reach) + 1):
+            for py in range(round(y - reach), round(y + reach) + 1):
+                distance = ((px - x) ** 2 + (py - y) ** 2) ** 0.5
+                if (px, py) in self.anchors and distance <= best:
+                    best, found = distance, (px, py)
+        if found is None:
+            wire, at = self.wire_near(x, y, reach), (round(x), round(y))
+            if wire is not None and any(on_segment(at, piece) for piece in pairwise(wire.points)):
+                return at
         return found
+
+    def within(self, box: Box) -> Picked:
+        """Everything that lies wholly in a box."""
+        cell = self.cell
+        return Picked(
+            frozenset(p.name for p in cell.parts if _covers(box, self.part_box(p))),
+            frozenset(p.name for p in cell.pins if _covers(box, self.pin_box(p))),
+            frozenset(w for w in cell.wires if all(_inside(box, *point) for point in w.points)),
+            frozenset(one for one in cell.labels if _inside(box, *one.at)),
+            frozenset(one for one in cell.notes if _inside(box, *one.at)),
+        )
+
+    def touched(self, path: list[tuple[float, float]]) -> Picked:
+        """Everything that a drawn path runs over."""
+        found = Picked()
+        for a, b in pairwise(path):
+            steps = max(1, int(2 * max(abs(a[0] - b[0]), abs(a[1] - b[1]))))
+            for k in range(steps + 1):
+                x, y = a[0] + (b[0] - a[0]) * k / steps, a[1] + (b[1] - a[1]) * k / steps
+                item = self.item_at(x, y, 0.5)
+                if item is not None:
+                    found = found | picked_of(item)
+        return found
+
+
+def picked_of(item: Part | Pin | Label | Note | Wire) -> Picked:
+    """One thing as a selection."""
+    if isinstance(item, Part):
+        return Picked(parts=frozenset((item.name,)))
+    if isinstance(item, Pin):
+        return Picked(pins=frozenset((item.name,)))
+    one = frozenset((item,))
+    if isinstance(item, Label):
+        return Picked(labels=one)
+    return Picked(notes=one) if isinstance(item, Note) else Picked(wires=one)
 
 
 @lru_cache(maxsize=16)
@@ -140,8 +300,23 @@ def _junctions(wires: tuple[Wire, ...], terminals: tuple[Point, ...]) -> tuple[P
     return tuple(point for point, count in ends.items() if count >= 3)
 
 
+def _turned(point: tuple[float, float], turn: int) -> tuple[float, float]:
+    x, y = point
+    for _ in range(turn % 4):
+        x, y = -y, x
+    return x, y
+
+
 def _inside(box: Box, x: float, y: float) -> bool:
     return box[0] <= x <= box[2] and box[1] <= y <= box[3]
+
+
+def _covers(outer: Box, inner: Box) -> bool:
+    return _inside(outer, *inner[:2]) and _inside(outer, *inner[2:])
+
+
+def _area(box: Box) -> float:
+    return (box[2] - box[0]) * (box[3] - box[1])
 
 
 def _distance(x: float, y: float, a: Point, b: Point) -> float:

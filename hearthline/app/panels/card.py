@@ -34,7 +34,7 @@ class PointCard(QFrame):
         row.addWidget(self.button)
         layout.addLayout(row)
         self._place: tuple[str, str] | None = None
-        for signal in (desk.point_solved, desk.bench_changed, desk.message_changed):
+        for signal in (desk.point_solved, desk.bench_changed, desk.message_changed, desk.findings_changed):
             signal.connect(self._show)
         self._show()
 
@@ -49,7 +49,9 @@ class PointCard(QFrame):
             self.text.setText(str(error))
             self.button.setText(f"Show {self._place[1]}" if self._place else "Dismiss")
         elif answer is not None:
-            self.text.setText(f"live · {max(1, round(answer.milliseconds))} ms · {regions(answer.values)}")
+            count = len(self.desk.findings)
+            found = f" · {count} finding{'s' * (count > 1)}" if count else ""
+            self.text.setText(f"live · {max(1, round(answer.milliseconds))} ms · {regions(answer.values)}{found}")
         elif self.desk.snapshot is None:
             self.text.setText("none: the project has no bench or no process kit")
         else:
@@ -57,7 +59,7 @@ class PointCard(QFrame):
 
     def _place_of(self, error: HearthlineError | None) -> tuple[str, str] | None:
         """The part or net that an error is about, as it is called on the drawing."""
-        cell = self.desk.cell
+        cell, instance = self.desk.cell, self.desk.instance
         if cell is None or error is None:
             return None
         part, net = "", ""
@@ -66,8 +68,11 @@ class PointCard(QFrame):
         elif isinstance(error, ConvergenceError):
             net = error.nets[0] if error.nets else ""
         for known in cell.parts:
-            if known.name.lower() == part.lower():
+            if part and part.lower() in (known.name.lower(), instance.part(known.name)):
                 return ("part", known.name)
+        block, dot, _ = part.partition(".")
+        if dot and not self.desk.trail:
+            return next((("part", known.name) for known in cell.parts if known.name.lower() == block.lower()), None)
         return ("net", net) if net else None
 
     def _show_place(self) -> None:

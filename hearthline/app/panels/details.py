@@ -6,20 +6,24 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QWidget
 
 from hearthline.app.panels.pages.bench_page import BenchPage
+from hearthline.app.panels.pages.cell_page import CellPage, NotePage, SeveralPage
 from hearthline.app.panels.pages.net_page import NetPage, PinPage
 from hearthline.app.panels.pages.page import Page
 from hearthline.app.panels.pages.part_page import PartPage
 from hearthline.app.panels.value_field import ValueLine
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.editor import Editor, words
 from hearthline.app.theme.theme import theme
+from hearthline.core.circuit.cell import Part
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
 
 
 class Details(QScrollArea):
     """Holds one page at a time; fields follow the document, values the live point."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, editor: Editor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.editor = desk, editor
         self.setObjectName("details")
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -27,6 +31,7 @@ class Details(QScrollArea):
         self.setFixedWidth(226)
         desk.selection_changed.connect(self._turn)
         desk.bench_changed.connect(self._turn)
+        desk.trail_changed.connect(self._turn)
         desk.document_changed.connect(self._follow)
         desk.point_solved.connect(self._show_values)
         theme.changed.connect(self._show_values)
@@ -44,12 +49,13 @@ class Details(QScrollArea):
 
     def type_value(self, text: str) -> None:
         """Begins a new value in the first field, as if `text` had been typed there."""
-        line = next(iter(self.lines.values()), None)
+        line = next((line for line in self.lines.values() if isinstance(line, ValueLine)), None)
         if line is not None:
             line.setFocus()
             line.selectAll()
-            line.insert(text)
-            line.textEdited.emit(line.text())
+            if text:
+                line.insert(text)
+                line.textEdited.emit(line.text())
 
     def _follow(self) -> None:
         self.page.follow()
@@ -64,11 +70,26 @@ class Details(QScrollArea):
         self.setWidget(self.page)
 
     def _page_of_selection(self) -> Page:
-        desk, selection = self.desk, self.desk.selection
+        desk, editor, selection = self.desk, self.editor, self.desk.selection
         if desk.bench is None:
             return Page(desk, "Nothing open", "Choose a bench in the shelf at the left.")
-        if selection.kind == "part":
-            return PartPage(desk, desk.cell.part(selection.name))
-        if selection.kind == "pin":
-            return PinPage(desk, next(pin for pin in desk.cell.pins if pin.name == selection.name))
-        return NetPage(desk, selection.name) if selection.kind == "net" else BenchPage(desk)
+        cell, picked = desk.cell, desk.picked
+        parts = tuple(part for part in cell.parts if part.name in picked.parts) if cell else ()
+        if parts and (len(parts) == len(picked) or len(parts) > 1) and (len(parts) == 1 or _alike(desk, parts)):
+            return PartPage(desk, editor, parts)
+        pin = next((pin for pin in cell.pins if pin.name == selection.name), None) if cell else None
+        if selection.kind == "pin" and pin is not None:
+            return PinPage(desk, editor, pin)
+        if selection.kind in ("net", "label"):
+            return NetPage(desk, editor, selection.name, next(iter(picked.labels), None))
+        if selection.kind == "note" and picked.notes:
+            return NotePage(desk, editor, next(iter(picked.notes)))
+        if selection.kind == "several":
+            return SeveralPage(desk, editor, words(picked))
+        return CellPage(desk, editor, cell) if desk.trail and cell else BenchPage(desk, editor)
+
+
+def _alike(desk: Desk, parts: tuple[Part, ...]) -> bool:
+    """Whether several parts can be edited at once: all known, and all primitives or all blocks of one cell."""
+    known = [part for part in parts if part.device != GROUND_SYMBOL]
+    return len(known) == len(parts) and all(desk.library.knows(part) for part in parts)

@@ -61,7 +61,7 @@ class Search(Overlay):
         self._entries = entries
         self._found: list[Entry] = []
         self.field = QLineEdit()
-        self.field.setPlaceholderText("parts, nets, readings, benches, commands")
+        self.field.setPlaceholderText("what to place or find: parts, cells, nets, commands")
         self.field.setAccessibleName("find")
         self.list = QListWidget()
         self.list.setFont(text_font())
@@ -116,13 +116,52 @@ class Search(Overlay):
             self._found[row].action()
 
 
+class Prompt(Overlay):
+    """One line to type at the pointer: the name of a net, of a new cell. Return answers, Escape does not."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._answer: Callable[[str], object] = lambda text: None
+        self.label = quiet("", wrap=False)
+        self.field = QLineEdit()
+        self.field.setAccessibleName("prompt")
+        self.field.returnPressed.connect(self._take)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 8, 10, 10)
+        layout.addWidget(self.label)
+        layout.addWidget(self.field)
+
+    def ask(self, place: QPoint, label: str, text: str, answer: Callable[[str], object]) -> None:
+        """Opens near `place`; `answer` gets what was typed."""
+        self._answer = answer
+        self.label.setText(label)
+        self.field.setText(text)
+        self.field.selectAll()
+        self.adjustSize()
+        room = self.parentWidget().rect()
+        x = max(8, min(place.x(), room.width() - self.width() - 8))
+        y = max(8, min(place.y(), room.height() - self.height() - 8))
+        self.move(x, y)
+        self.show()
+        self.raise_()
+        self.field.setFocus()
+
+    def _take(self) -> None:
+        text = self.field.text().strip()
+        self.put_away()
+        self._answer(text)
+
+
 class HelpSheet(Overlay):
     """All commands with their keys, and what the mouse does."""
 
     MOUSE = (
-        ("click", "select a part, pin or net"),
-        ("then digits", "type its value; Return settles it"),
-        ("drag the paper", "pan"),
+        ("click", "select; Shift adds; digits then type its value"),
+        ("drag a part", "move it, wires follow; with Ctrl a copy"),
+        ("drag a terminal", "a wire out of it"),
+        ("drag the paper", "select in a box; with Alt along a path"),
+        ("double click", "into a block; a wire: its whole net"),
+        ("middle button, arrows", "pan"),
         ("wheel", "closer, farther"),
         ("point at a curve", "read it; the cursor follows"),
         ("click in a chart", "hold or free the cursor"),
@@ -137,7 +176,7 @@ class HelpSheet(Overlay):
         grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         rows = [(" / ".join(c.keys), c.name) for c in commands if c.keys] + list(self.MOUSE)
-        half = (len(rows) + 1) // 2
+        half = (len(rows) + 2) // 3
         for k, (key, name) in enumerate(rows):
             shown = QLabel(key)
             shown.setFont(figure_font(12))

@@ -115,6 +115,7 @@ class Shelf(QScrollArea):
         signals = (
             desk.project_changed,
             desk.bench_changed,
+            desk.trail_changed,
             desk.verdicts_changed,
             desk.logbook_changed,
             desk.run_changed,
@@ -178,18 +179,19 @@ class Shelf(QScrollArea):
         changed = {document.name for document in self.desk.documents.unsaved}
         here = self.desk.cell.name if self.desk.cell else ""
         current = "" if self.desk.device_shown else here
-        back = self.desk.study.left.emit
         return [
-            Item(
-                name,
-                "changed" if name in changed else "",
-                None,
-                name == current,
-                back if name == here else None,
-                cell.note,
-            )
+            Item(name, "changed" if name in changed else "", None, name == current, self._cell_shower(name), cell.note)
             for name, cell in self.desk.project.cells.items()
         ]
+
+    def _cell_shower(self, name: str) -> Callable[[], None]:
+        def show() -> None:
+            if self.desk.cell and self.desk.cell.name == name:
+                self.desk.study.left.emit()
+            else:
+                self.desk.show_cell(name)
+
+        return show
 
     def _benches(self) -> list[Item]:
         rows = []

@@ -1,4 +1,4 @@
-"""Undoable changes of documents: each exchanges one frozen cell or bench for another."""
+"""Undoable changes of documents: each exchanges frozen cells and benches for others."""
 
 from __future__ import annotations
 
@@ -10,24 +10,26 @@ from hearthline.core.bench.bench import Bench
 from hearthline.core.circuit.cell import Cell
 
 MERGE_ID = 1
+Document = Cell | Bench
+Pair = tuple[Document | None, Document | None]
+"""What was there and what comes in its place; None where there was nothing, or where nothing comes."""
 
 
 class Exchange(QUndoCommand):
-    """Puts `new` in the place of `old`. Changes of the same `field` in a row become one, so that typing is one step."""
+    """Puts new documents in the place of old ones. Changes of the same `field` in a row become one, so that typing is one
+    step."""
 
-    def __init__(
-        self, put: Callable[[Cell | Bench], None], old: Cell | Bench, new: Cell | Bench, text: str, field: str
-    ):
+    def __init__(self, put: Callable[[list[Pair]], None], pairs: list[Pair], text: str, field: str):
         super().__init__(text)
-        self._put, self._old, self._new, self._field = put, old, new, field
+        self._put, self._pairs, self._field = put, pairs, field
 
     def redo(self) -> None:
-        """Puts the new document in place."""
-        self._put(self._new)
+        """Puts the new documents in place."""
+        self._put(self._pairs)
 
     def undo(self) -> None:
-        """Puts the old document back."""
-        self._put(self._old)
+        """Puts the old documents back."""
+        self._put([(new, old) for old, new in reversed(self._pairs)])
 
     def id(self) -> int:
         """Commands of one id are offered to `mergeWith`."""
@@ -37,7 +39,10 @@ class Exchange(QUndoCommand):
         """Takes a later change of the same field into this one."""
         if not isinstance(later, Exchange) or not self._field or later._field != self._field:
             return False
-        self._new = later._new
+        if len(self._pairs) != len(later._pairs):
+            return False
+        pairs = zip(self._pairs, later._pairs, strict=True)
+        self._pairs = [(old, newest) for (old, _), (_, newest) in pairs]
         self.setText(later.text())
-        self.setObsolete(self._new == self._old)
+        self.setObsolete(all(old == new for old, new in self._pairs))
         return True

@@ -10,18 +10,23 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from hearthline.app.state.documents import Documents
-from hearthline.app.state.live import LiveSolver, PointAnswer
+from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.logbook import Entry, read_logbook
 from hearthline.app.state.runner import RunAnswer, Runner
 from hearthline.app.state.study import DeviceStudy
-from hearthline.core.bench.bench import Bench, Reading, Specification
+from hearthline.app.state.values import PointValues
+from hearthline.app.state.worker import NewestWins
+from hearthline.core.bench.bench import Bench, Reading, Specification, bare_bench
 from hearthline.core.bench.readings import judge_all, read_all
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import Verdict
 from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.circuit.edit.picked import Picked
 from hearthline.core.circuit.flatten import Library
+from hearthline.core.circuit.instance import Instance, instance_at
+from hearthline.core.circuit.rules.finding import Finding
 from hearthline.core.data.dataset import Dataset
-from hearthline.core.errors import HearthlineError
+from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.formats.bench_file import bench_data
 from hearthline.core.formats.cell_file import cell_data
 from hearthline.core.formats.project_folder import Project
@@ -43,6 +48,8 @@ class Desk(QObject):
     bench_changed = pyqtSignal()
     document_changed = pyqtSignal()
     selection_changed = pyqtSignal()
+    trail_changed = pyqtSignal()
+    findings_changed = pyqtSignal()
     pointed_net_changed = pyqtSignal()
     point_solved = pyqtSignal()
     run_changed = pyqtSignal()
@@ -56,6 +63,11 @@ class Desk(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.bench_key = ""
+        self._bare: dict[str, Bench] = {}
+        self.trail: tuple[str, ...] = ()
+        self.picked = Picked()
+        self.last_values: PointValues | None = None
+        self.findings: tuple[Finding, ...] = ()
         self.selection = Selection()
         self.pointed_net = ""
         self.point: PointAnswer | None = None
@@ -80,6 +92,8 @@ class Desk(QObject):
         self.documents.changed.connect(self._take_change)
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
+        self.checker = NewestWins("checks", self)
+        self.checker.answered.connect(self._take_findings)
         self.runner.finished.connect(self._take_run)
 
     # -- what is open
@@ -87,17 +101,22 @@ class Desk(QObject):
     def open(self, folder: Path, bench: str | None = None) -> None:
         """Opens the project in `folder`. Raises FileError where it has no readable project.toml."""
         self.documents.open(folder)
+        self._bare = {}
         self.message = self.project.problems[0] if self.project.problems else None
         self.project_changed.emit()
         self.message_changed.emit()
         keys = list(self.project.benches)
-        self.show_bench(bench if bench in keys else keys[0] if keys else "")
+        if keys or not self.project.cells:
+            self.show_bench(bench if bench in keys else keys[0] if keys else "")
+        else:
+            self.show_cell(next(iter(self.project.cells)))
 
     def show_bench(self, key: str) -> None:
         """Makes the bench of that key the current one, with the newest of its stored runs."""
-        self.bench_key = key
+        self.bench_key, self.trail = key, ()
         self.select("", "")
         self.point, self.cursor, self.lane = None, None, -1
+        self.last_values, self.findings = None, ()
         self._forget_run()
         self.bench_changed.emit()
         self.document_changed.emit()
@@ -114,13 +133,76 @@ class Desk(QObject):
 
     @property
     def bench(self) -> Bench | None:
-        """The current bench."""
-        return self.project.benches.get(self.bench_key) if self.project else None
+        """The current bench; of a cell that has none, a bare one that is not kept."""
+        if not self.project:
+            return None
+        return self.project.benches.get(self.bench_key) or self._bare.get(self.bench_key)
+
+    @property
+    def top(self) -> Cell | None:
+        """The cell of the bench."""
+        return self.project.cells.get(self.bench.cell) if self.bench else None
+
+    @property
+    def instance(self) -> Instance | None:
+        """The shown cell as the instance that the trail of blocks leads to; blocks that are gone end the trail."""
+        if self.top is None or not self.trail:
+            return Instance(self.top) if self.top else None
+        for length in range(len(self.trail), -1, -1):
+            try:
+                found = instance_at(self.top, self.trail[:length], self.library)
+            except CircuitError:
+                continue
+            self.trail = self.trail[:length]
+            return found
+        return None
 
     @property
     def cell(self) -> Cell | None:
-        """The cell under test."""
-        return self.project.cells.get(self.bench.cell) if self.bench else None
+        """The shown cell: that of the bench, or one inside it."""
+        instance = self.instance
+        return instance.cell if instance else None
+
+    def show_cell(self, name: str) -> None:
+        """Shows a cell by itself: with the bench on it, or without any."""
+        key = next((key for key, bench in self.project.benches.items() if bench.cell == name), "")
+        if not key:
+            key = f"cell {name}"
+            corners = self.project.kit.models.names if self.project.kit else ("",)
+            self._bare.setdefault(key, bare_bench(name, corners[0], self._usual_parameters()))
+        self.show_bench(key)
+
+    def _usual_parameters(self) -> Mapping[str, str]:
+        """Parameters of the other benches, so that a cell that is shown alone finds its supply."""
+        found: dict[str, str] = {}
+        for bench in self.project.benches.values():
+            found = {**bench.point.parameters, **found}
+        return found
+
+    def enter(self, block: str) -> bool:
+        """Goes into a block of the shown cell; False where it is none."""
+        part = next((part for part in self.cell.parts if part.name == block), None) if self.cell else None
+        if part is None or part.device not in self.project.cells:
+            return False
+        self._walk((*self.trail, block))
+        return True
+
+    def leave_block(self, length: int | None = None) -> bool:
+        """Goes back out, by one block or to a `length` of the trail; False at the top."""
+        if not self.trail:
+            return False
+        block = self.trail[-1] if length is None else ""
+        self._walk(self.trail[:-1] if length is None else self.trail[:length])
+        if block:
+            self.select("part", block)
+        return True
+
+    def _walk(self, trail: tuple[str, ...]) -> None:
+        self.select("", "")
+        self.trail = trail
+        self.trail_changed.emit()
+        self.document_changed.emit()
+        self._check()
 
     @property
     def snapshot(self) -> Snapshot | None:
@@ -143,10 +225,42 @@ class Desk(QObject):
 
     def select(self, kind: str, name: str) -> None:
         """Selects a part, pin or net."""
-        if self.selection != Selection(kind, name):
+        found = {"part": Picked(parts=frozenset((name,))), "pin": Picked(pins=frozenset((name,)))}.get(kind, Picked())
+        self._choose(Selection(kind, name), found)
+
+    def pick(self, picked: Picked) -> None:
+        """Selects anything on the drawing, one thing or many."""
+        self._choose(self._selection_of(picked), picked)
+
+    def _choose(self, selection: Selection, picked: Picked) -> None:
+        if (self.selection, self.picked) != (selection, picked):
             self.documents.end_typing()
-            self.selection = Selection(kind, name)
+            self.selection, self.picked = selection, picked
             self.selection_changed.emit()
+
+    def _selection_of(self, picked: Picked) -> Selection:
+        """What panels show of what is picked."""
+        if len(picked) != 1:
+            nets = {self._net_at(wire.points[0]) for wire in picked.wires}
+            if len(nets) == 1 and len(picked.wires) == len(picked):
+                return Selection("net", nets.pop())
+            return Selection("several", "") if picked else Selection()
+        if picked.parts:
+            return Selection("part", next(iter(picked.parts)))
+        if picked.pins:
+            return Selection("pin", next(iter(picked.pins)))
+        if picked.notes:
+            return Selection("note", next(iter(picked.notes)).text)
+        item = next(iter(picked.wires or picked.labels))
+        if picked.labels:
+            return Selection("label", item.net)
+        return Selection("net", self._net_at(item.points[0]))
+
+    def _net_at(self, place) -> str:
+        try:
+            return self.library.connections(self.cell).at.get(place, "")
+        except CircuitError:
+            return ""
 
     def point_at(self, net: str) -> None:
         """The net under the pointer, on the drawing or in a chart."""
@@ -176,6 +290,10 @@ class Desk(QObject):
 
     def change_bench(self, new: Bench, text: str, field: str = "") -> None:
         """Exchanges the current bench."""
+        if self.bench_key in self._bare:
+            self._bare[self.bench_key] = new
+            self._take_change()
+            return
         self.documents.exchange(self.bench, new, text, field and f"{new.key}/{field}")
 
     def change_limit(self, specification: Specification, field: str) -> None:
@@ -183,6 +301,13 @@ class Desk(QObject):
         self.change_bench(self.bench.with_specification(specification), f"{specification.reading} limit", field)
 
     def _take_change(self) -> None:
+        if self.bench is None and self.project:  # what was shown is gone by an undo
+            self.show_bench(next(iter(self.project.benches), ""))
+            return
+        if self.cell is not None:
+            kept = self.picked.within(self.cell)
+            if kept != self.picked:
+                self.pick(kept)
         self.document_changed.emit()
         self._judge()
         self._solve()
@@ -193,9 +318,22 @@ class Desk(QObject):
         snapshot = self.snapshot
         if snapshot:
             self.live.ask(snapshot)
+        self._check()
+
+    def _check(self) -> None:
+        """Asks for what the checks find on the shown cell."""
+        if self.snapshot and self.cell:
+            self.checker.ask(CheckRequest(self.snapshot, self.cell))
+
+    def _take_findings(self, findings: tuple[Finding, ...]) -> None:
+        if findings != self.findings:
+            self.findings = findings
+            self.findings_changed.emit()
 
     def _take_point(self, answer: PointAnswer) -> None:
         self.point = answer
+        if answer.values is not None:
+            self.last_values = answer.values
         self.point_solved.emit()
 
     def run(self) -> None:
@@ -282,6 +420,7 @@ class Desk(QObject):
         """Ends all threads."""
         self.runner.close()
         self.live.close()
+        self.checker.close()
         self.study.close()
 
 

@@ -5,15 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoStack
 
-from hearthline.app.state.commands import Exchange
+from hearthline.app.state.commands import Exchange, Pair
 from hearthline.core.bench.bench import Bench
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.cell_file import read_cell
 from hearthline.core.formats.journal import Document, clear_journal, read_journal, write_journal
-from hearthline.core.formats.project_folder import Project, read_project, save_bench, save_cell
+from hearthline.core.formats.project_folder import Project, read_project, save_bench, save_cell, save_listing
 
 JOURNAL_MILLISECONDS = 400
 
@@ -24,13 +25,17 @@ class Documents(QObject):
     changed = pyqtSignal()
     saved = pyqtSignal()
     failed = pyqtSignal(object)
+    edited_outside = pyqtSignal(object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.project: Project | None = None
         self.undo = QUndoStack(self)
         self._on_disk: dict[str, Document] = {}
+        self._listed: tuple = ()
         self._typing = 0
+        self._watcher = QFileSystemWatcher(self)
+        self._watcher.fileChanged.connect(self._look_outside)
         self._journal = QTimer(self, singleShot=True, interval=JOURNAL_MILLISECONDS)
         self._journal.timeout.connect(self._write_journal)
 
@@ -38,7 +43,48 @@ class Documents(QObject):
         """Reads the project in `folder`. Raises FileError where it has no readable project.toml."""
         self.project = read_project(folder)
         self._on_disk = self._all()
+        self._listed = self._listing()
         self.undo.clear()
+        self._watch()
+
+    def _listing(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        return tuple(self.project.cells), tuple(self.project.benches)
+
+    # -- changes from outside
+
+    def _watch(self) -> None:
+        """Watches the files of all cells; a file that was replaced must be watched anew."""
+        known = self._watcher.files()
+        files = [str(path) for name in self.project.cells if (path := self._file(name)).exists()]
+        if stale := [file for file in known if file not in files]:
+            self._watcher.removePaths(stale)
+        if new := [file for file in files if file not in known]:
+            self._watcher.addPaths(new)
+
+    def _file(self, cell: str) -> Path:
+        return self.project.folder / "cells" / f"{cell}.toml"
+
+    def _look_outside(self, file: str) -> None:
+        name = Path(file).stem
+        try:
+            outside = read_cell(Path(file), f"cells/{name}.toml")
+        except HearthlineError:  # half written, or gone: there will be another signal, or saving will tell
+            QTimer.singleShot(JOURNAL_MILLISECONDS, self._watch)
+            return
+        self._watch()
+        if name in self.project.cells and outside != self._on_disk.get(name):
+            self.edited_outside.emit(outside)
+
+    def take_outside(self, cell: Cell) -> None:
+        """Takes a cell as it now stands in its file, undoably."""
+        self._on_disk[cell.name] = cell
+        self.exchange(self.project.cells.get(cell.name), cell, f"{cell.name} from its file")
+        self.saved.emit()
+
+    def keep_mine(self, cell: Cell) -> None:
+        """Leaves the cell as it is here; saving will write over what the file now holds."""
+        self._on_disk[cell.name] = cell
+        self.saved.emit()
 
     @property
     def left_over(self) -> list[Document]:
@@ -52,14 +98,17 @@ class Documents(QObject):
     def take_back(self) -> None:
         """Puts what the journal holds in place, as undoable changes."""
         for document in self.left_over:
-            old = self._all().get(_key(document))
-            if old is not None:
-                self.exchange(old, document, f"unsaved {_key(document)}")
+            self.exchange(self._all().get(_key(document)), document, f"unsaved {_key(document)}")
 
-    def exchange(self, old: Document, new: Document, text: str, field: str = "") -> None:
+    def exchange(self, old: Document | None, new: Document | None, text: str, field: str = "") -> None:
         """Puts `new` in the place of `old`; changes of one `field` in a row are one step back."""
-        if new != old:
-            self.undo.push(Exchange(self._put, old, new, text, field and f"{field}#{self._typing}"))
+        self.exchange_all([(old, new)], text, field)
+
+    def exchange_all(self, pairs: list[Pair], text: str, field: str = "") -> None:
+        """Exchanges several documents in one step; None where there was nothing, or where nothing comes."""
+        pairs = [(old, new) for old, new in pairs if old != new]
+        if pairs:
+            self.undo.push(Exchange(self._put, pairs, text, field and f"{field}#{self._typing}"))
 
     def end_typing(self) -> None:
         """What is typed from here on is a step of its own."""
@@ -70,13 +119,22 @@ class Documents(QObject):
         """Documents that differ from their files."""
         return [document for key, document in self._all().items() if self._on_disk.get(key) != document]
 
+    @property
+    def dirty(self) -> bool:
+        """Whether anything differs from the files, the list of cells included."""
+        return bool(self.project) and (bool(self.unsaved) or self._listed != self._listing())
+
     def save(self) -> bool:
         """Writes what has changed; False where a file could not be written (`failed` says which)."""
         try:
+            if self._listed != self._listing():
+                save_listing(self.project)
+                self._listed = self._listing()
             for document in self.unsaved:
                 save = save_cell if isinstance(document, Cell) else save_bench
                 save(self.project, document, self._on_disk.get(_key(document)))
                 self._on_disk[_key(document)] = document
+            self._watch()
         except HearthlineError as error:
             self.failed.emit(error)
             return False
@@ -100,11 +158,20 @@ class Documents(QObject):
         if self.project:
             clear_journal(self.project.folder)
 
-    def _put(self, document: Document) -> None:
-        if isinstance(document, Cell):
-            self.project = replace(self.project, cells={**self.project.cells, document.name: document})
-        else:
-            self.project = replace(self.project, benches={**self.project.benches, document.key: document})
+    def _put(self, pairs: list[Pair]) -> None:
+        cells, benches = dict(self.project.cells), dict(self.project.benches)
+        for old, new in pairs:
+            document = new if new is not None else old
+            where = cells if isinstance(document, Cell) else benches
+            if new is None:
+                where.pop(_key(old), None)
+            elif old is not None and _key(old) != _key(new):
+                renamed = {_key(new) if key == _key(old) else key: one for key, one in where.items()}
+                where.clear()
+                where.update(renamed)
+            if new is not None:
+                where[_key(new)] = new
+        self.project = replace(self.project, cells=cells, benches=benches)
         self._journal.start()
         self.changed.emit()
 

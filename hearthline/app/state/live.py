@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from hearthline.app.state.values import PointValues
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
 
@@ -46,6 +47,19 @@ class PointAnswer:
     def values(self) -> PointValues | None:
         """The values sorted by part and net; None where there is no solution."""
         return PointValues(self.dataset) if self.dataset else None
+
+
+@dataclass(frozen=True)
+class CheckRequest:
+    """Asks what the checks find on a cell of a snapshot."""
+
+    snapshot: Snapshot
+    cell: Cell
+
+    def __call__(self, report: object) -> tuple:
+        from hearthline.core.bench.findings import find_all  # late: see PointRequest
+
+        return find_all(self.snapshot, self.cell)
 
 
 class LiveSolver(QObject):

@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 import math
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
+from hearthline.core.circuit.instance import Instance
 from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.formula import Formula
+from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
 REGIONS = ("off", "triode", "saturation", "weak inversion")
@@ -32,7 +37,12 @@ class Quantity:
 
 
 MEANINGS = {
-    "id": "current into the drain",
+    "id": "current into the drain or anode",
+    "ic": "current into the collector",
+    "ib": "current into the base",
+    "vbe": "base-emitter voltage",
+    "vce": "collector-emitter voltage",
+    "vd": "voltage across the junction",
     "vgs": "gate-source voltage",
     "vds": "drain-source voltage",
     "vbs": "bulk-source voltage",
@@ -50,6 +60,8 @@ MEANINGS = {
     "v": "voltage from the first terminal to the second",
     "p": "power it delivers",
 }
+_ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
+_QUANTITY = re.compile(r"(?<![\w.])([A-Za-z]\w*)\.([a-z]\w*)")
 COLUMNS = ("id", "gm", "vth", "sat", "vgs", "vds", "vdsat", "gds", "gmb", "ron", "gm/id", "gm/gds")
 
 
@@ -66,6 +78,7 @@ class PointValues:
         self._raw: dict[str, dict[str, tuple[float, str]]] = {}
         self._parts: dict[str, dict[str, Quantity]] = {}
         self._voltages = {"0": 0.0}
+        self._dataset = dataset
         for label, values in dataset.curves.items():
             number = float(values[0, 0])
             if label.startswith("V("):
@@ -89,12 +102,56 @@ class PointValues:
         if element not in self._parts:
             raw = self._raw.get(element, {})
             found = {name: Quantity(name, value, unit, MEANINGS.get(name, "")) for name, (value, unit) in raw.items()}
-            self._parts[element] = found | _derived(found) if "vdsat" in found else found
+            self._parts[element] = found | _derived(found) if {"vdsat", "gm", "gds"} <= found.keys() else found
         return self._parts[element]
+
+    @property
+    def elements(self) -> tuple[str, ...]:
+        """Flat names of all parts that have values."""
+        return tuple(self._raw)
+
+    def formula(self, text: str, instance: Instance) -> str:
+        """What a formula of a note comes to, with the names of the instance that it stands in."""
+        flat = _ACCESS.sub(
+            lambda m: (
+                f"{m[1]}({', '.join(instance.net(n) if m[1] == 'V' else instance.part(n) for n in m.groups()[1:] if n)})"
+            ),
+            text,
+        )
+        flat = _QUANTITY.sub(lambda m: f"{instance.part(m[1])}.{m[2]}", flat)
+        try:
+            return write(float(Formula.parse(flat).number(self._dataset)[0]), "", 4)
+        except HearthlineError:
+            return "?"
 
     def voltage(self, net: str) -> float | None:
         """Voltage of a net [V], None where the circuit has no such net."""
         return self._voltages.get(net.lower())
+
+
+TERMINAL_CURRENTS = {"d": "id", "g": "ig", "c": "ic", "b": "ib", "p": "i", "a": "id"}
+"""The quantity that is the current into a terminal, by the terminal's name."""
+
+LAST = {"s": ("d", "g"), "e": ("c", "b"), "n": ("p",)}
+"""Terminals whose current is what the others leave over."""
+
+
+def terminal_currents(values: dict[str, Quantity], terminals: Iterable[str]) -> dict[str, float]:
+    """Currents [A] into the terminals of a device, as far as its operating point tells them; gates and bulks carry what
+    the others leave over, which at direct current is next to nothing, and are left out."""
+    terminals = tuple(terminals)
+    field_effect = "id" in values and "d" in terminals
+    found = {}
+    for name in terminals:
+        quantity = TERMINAL_CURRENTS.get(name, "")
+        if name == "p" and "i" not in values:
+            quantity = "id"
+        if quantity in values and not (field_effect and name == "b"):
+            found[name] = values[quantity].value
+    for name, others in LAST.items():
+        if name in terminals and found:
+            found[name] = -sum(found.get(other, 0.0) for other in others)
+    return found
 
 
 def _derived(found: dict[str, Quantity]) -> dict[str, Quantity]:
@@ -109,7 +166,7 @@ def _derived(found: dict[str, Quantity]) -> dict[str, Quantity]:
 
 def saturation_role(values: dict[str, Quantity]) -> str:
     """The palette role that tells how a transistor stands: quiet (off), ember, amber or moss."""
-    if values["region"].value == 0:
+    if "region" in values and values["region"].value == 0:
         return "quiet"
     margin = values["sat"].value
     return "ember" if margin < 0 else "amber" if margin < SMALL_SATURATION_MARGIN else "moss"

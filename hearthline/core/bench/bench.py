@@ -5,6 +5,24 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+SHOWN = {
+    "M": ("id", "gm", "vth", "sat"),
+    "J": ("id", "gm", "vth", "sat"),
+    "Q": ("ic", "gm", "vbe", "vce"),
+    "D": ("id", "vd"),
+    "R": ("i", "v"),
+    "C": ("v",),
+    "L": ("i",),
+    "V": ("i",),
+    "I": ("v",),
+    "E": ("i",),
+    "G": ("i",),
+    "F": ("i",),
+    "H": ("i",),
+    "X": ("id", "i", "gm", "v"),
+}
+"""What stands beside the devices of each kind where a bench does not say otherwise."""
+
 
 @dataclass(frozen=True)
 class Stimulus:
@@ -36,12 +54,13 @@ class GridSetup:
 
 @dataclass(frozen=True)
 class SweepSetup:
-    """A direct-current sweep of one stimulus: from, to (as typed) and how many points."""
+    """A direct-current sweep of one stimulus, or of a source drawn in the cell: from, to (as typed) and how many points.
+    Without a stimulus there is no sweep."""
 
-    stimulus: str
-    start: str
-    stop: str
-    points: int
+    stimulus: str = ""
+    start: str = "0"
+    stop: str = "1"
+    points: int = 101
 
 
 @dataclass(frozen=True)
@@ -81,11 +100,11 @@ class Bench:
     stimuli: tuple[Stimulus, ...]
     point: PointSetup
     grid: GridSetup
-    sweep: SweepSetup
+    sweep: SweepSetup = SweepSetup()
     watches: tuple[Watch, ...] = ()
     readings: tuple[Reading, ...] = ()
     specifications: tuple[Specification, ...] = ()
-    shown: tuple[str, ...] = ("id", "gm", "vth", "sat")
+    shown: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     note: str = ""
 
     @property
@@ -97,6 +116,10 @@ class Bench:
     def key(self) -> str:
         """Cell and name as one word, unique in a project."""
         return f"{self.cell}-{self.name}"
+
+    def columns(self, kind: str) -> tuple[str, ...]:
+        """The quantities that stand beside devices of a kind (its letter in a netlist) on the drawing."""
+        return self.shown.get(kind, SHOWN.get(kind, ()))
 
     def stimulus(self, name: str) -> Stimulus:
         """The stimulus of that name; KeyError where there is none."""
@@ -114,3 +137,10 @@ class Bench:
 
 def _missing(name: str):
     raise KeyError(name)
+
+
+def bare_bench(cell: str, corner: str, parameters: Mapping[str, str] | None = None) -> Bench:
+    """A bench for looking at a cell that has none: nothing is tied to it, in the typical corner at 27 degC."""
+    parameters = dict(parameters or {})
+    point = PointSetup(corner, "27", parameters)
+    return Bench("", cell, (), point, GridSetup((corner,), ("27",), {}))

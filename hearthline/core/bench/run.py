@@ -11,6 +11,7 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
 from hearthline.core.engine.analyses import Result, SweptSource, dc_sweep, operating_point
 from hearthline.core.engine.job import Job
+from hearthline.core.errors import CircuitError
 from hearthline.core.expression import Expression
 from hearthline.core.spread.pvt import lane_of
 
@@ -21,10 +22,13 @@ def run_bench(snapshot: Snapshot, job: Job | None = None) -> Run:
     bench = snapshot.bench
     wanted = [Formula.parse(item.formula) for item in (*bench.watches, *bench.readings)]
     labels = tuple(dict.fromkeys(label for formula in wanted for label in formula.quantities))
-    stimulus = bench.stimulus(bench.sweep.stimulus)
-    unit = "V" if stimulus.kind == "voltage" else "A"
-    swept = SweptSource(stimulus.name.lower(), snapshot.sweep_points(), unit)
-    result = dc_sweep(snapshot.netlist(), snapshot.kit.models, snapshot.grid().lanes(), swept, labels, job=job or Job())
+    if not bench.sweep.stimulus:
+        raise CircuitError(f"bench {bench.title} has no sweep; its operating point is on the drawing")
+    netlist = snapshot.netlist()
+    source = next((e for e in netlist.elements if e.name == bench.sweep.stimulus.lower()), None)
+    unit = "A" if source is not None and source.kind == "I" else "V"
+    swept = SweptSource(bench.sweep.stimulus.lower(), snapshot.sweep_points(), unit)
+    result = dc_sweep(netlist, snapshot.kit.models, snapshot.grid().lanes(), swept, labels, job=job or Job())
     return _run(snapshot, result)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from hearthline.core.bench.bench import (
@@ -37,20 +38,27 @@ def bench_of(table: Table) -> Bench:
         stimuli=tuple(_stimulus(item) for item in table.tables("stimuli")),
         point=_point(table.table("point")),
         grid=_grid(table.table("grid")),
-        sweep=_sweep(table.table("sweep")),
+        sweep=_sweep(table.table("sweep")) if table.has("sweep") else SweepSetup(),
         watches=tuple(_watch(item) for item in table.tables("watches")),
         readings=tuple(_reading(item) for item in table.tables("readings")),
         specifications=(),
-        shown=table.strings("shown", ("id", "gm", "vth", "sat")),
+        shown=_shown(table),
         note=table.string("note", ""),
     )
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     table.done()
     known = {stimulus.name for stimulus in bench.stimuli}
-    if bench.sweep.stimulus not in known:
+    if known and bench.sweep.stimulus and bench.sweep.stimulus not in known:
         where = table.table("sweep")
         raise where.error(f"there is no stimulus '{bench.sweep.stimulus}'; there is {', '.join(known)}", "stimulus")
     return Bench(**{**vars(bench), "specifications": specifications})
+
+
+def _shown(table: Table) -> Mapping[str, tuple[str, ...]]:
+    """What stands beside devices, by their kind; a plain list is that of MOS transistors."""
+    if isinstance(table.data.get("shown"), list):
+        return {"M": table.strings("shown")}
+    return table.lists("shown")
 
 
 def _stimulus(table: Table) -> Stimulus:
@@ -129,7 +137,8 @@ def bench_data(bench: Bench) -> dict:
     data: dict = {"format": FORMAT, "name": bench.name, "cell": bench.cell}
     if bench.note:
         data["note"] = bench.note
-    data["shown"] = list(bench.shown)
+    if bench.shown:
+        data["shown"] = {kind: list(names) for kind, names in bench.shown.items()}
     data["point"] = {
         "corner": bench.point.corner, "temperature": bench.point.temperature, "parameters": dict(bench.point.parameters)
     }  # fmt: skip
@@ -138,7 +147,8 @@ def bench_data(bench: Bench) -> dict:
         "parameters": {name: list(values) for name, values in bench.grid.parameters.items()},
     }  # fmt: skip
     sweep = bench.sweep
-    data["sweep"] = {"stimulus": sweep.stimulus, "from": sweep.start, "to": sweep.stop, "points": sweep.points}
+    if sweep.stimulus:
+        data["sweep"] = {"stimulus": sweep.stimulus, "from": sweep.start, "to": sweep.stop, "points": sweep.points}
     data["stimuli"] = [_without_defaults(vars(stimulus), {"kind": "voltage"}) for stimulus in bench.stimuli]
     data["watches"] = [_without_defaults(vars(watch), {"title": "", "unit": "V"}) for watch in bench.watches]
     data["readings"] = [_without_defaults(vars(reading), {"unit": "", "note": ""}) for reading in bench.readings]

@@ -13,7 +13,7 @@ from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.cell_file import read_cell, write_cell
 from hearthline.core.formats.kit_folder import find_kit, read_kit
-from hearthline.core.formats.toml_table import read_toml, read_version
+from hearthline.core.formats.toml_table import read_toml, read_version, write_toml
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import ProcessKit
@@ -26,7 +26,8 @@ DEVICES = "devices"
 @dataclass(frozen=True)
 class Project:
     """An open project: cells by name, benches by key, the kit (None where it could not be read) with the modules of the
-    project's own device texts (`texts`, names of files in `devices`), and the problems."""
+    project's own device texts (`texts`, names of files in `devices`), and the problems. `unread` are listed files that
+    could not be read."""
 
     folder: Path
     name: str
@@ -37,6 +38,7 @@ class Project:
     note: str = ""
     bench_files: Mapping[str, str] = field(default_factory=dict)
     texts: tuple[str, ...] = ()
+    unread: tuple[str, ...] = ()
 
 
 def read_project(folder: Path) -> Project:
@@ -62,6 +64,7 @@ def read_project(folder: Path) -> Project:
         {bench.key: bench for bench in found.values()},
         tuple(problems), note,
         {bench.key: file for file, bench in found.items()}, texts,
+        tuple(n for n in (*cell_names, *bench_names) if {**cells, **benches}.get(n) is None),
     )  # fmt: skip
 
 
@@ -117,9 +120,27 @@ def save_cell(project: Project, cell: Cell, opened: Cell | None = None) -> None:
 
 def save_bench(project: Project, bench: Bench, opened: Bench | None = None) -> None:
     """Writes one bench of the project; as `save_cell`."""
-    shown = f"benches/{project.bench_files[bench.key]}.toml"
+    shown = f"benches/{project.bench_files.get(bench.key, bench.key)}.toml"
     _refuse_conflict(project.folder / shown, shown, read_bench, opened)
     write_bench(project.folder / shown, bench)
+
+
+def save_listing(project: Project) -> None:
+    """Writes which cells and benches the project has. Raises FileError."""
+    path = project.folder / "project.toml"
+    table = read_toml(path, "project.toml")
+    for folder in ("cells", "benches"):
+        try:
+            (project.folder / folder).mkdir(exist_ok=True)
+        except OSError as error:
+            raise FileError(f"cannot be made: {error.strerror}", folder) from None
+    listed = {
+        "cells": list(project.cells),
+        "benches": [project.bench_files.get(key, key) for key in project.benches],
+    }
+    for key, names in listed.items():  # what could not be read stays listed
+        names += [name for name in table.strings(key, ()) if name in project.unread and name not in names]
+    write_toml(path, {**table.data, **listed})
 
 
 def _refuse_conflict(path: Path, shown: str, read: Callable, opened: Cell | Bench | None) -> None:

@@ -7,11 +7,13 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QGridLayout
 
+from hearthline.app.panels.pages.cell_page import add_parameters, add_symbol
 from hearthline.app.panels.pages.net_page import stimulus_field
 from hearthline.app.panels.pages.page import Page
 from hearthline.app.panels.rows import heading, quiet
 from hearthline.app.panels.value_field import ListLine, ValueLine
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.editor import Editor
 
 MOST_POINTS = 1_000_000
 
@@ -19,17 +21,29 @@ MOST_POINTS = 1_000_000
 class BenchPage(Page):
     """Watches the current bench."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, editor: Editor) -> None:
         bench = desk.bench
-        super().__init__(desk, bench.cell, f"bench {bench.name}")
+        super().__init__(desk, bench.cell, f"bench {bench.name}" if bench.name else "cell without a bench")
         if desk.cell is None:
             self.column.addWidget(quiet(f"The project has no readable cell {bench.cell}."))
             return
+        if bench.stimuli:
+            self._add_stimuli()
+        if bench.sweep.stimulus:
+            self._add_sweeps()
+        add_parameters(self, editor, desk.cell)
+        add_symbol(self, editor, desk.cell)
+        self.column.addWidget(quiet("Select a part, a pin or a net on the drawing to see it here."))
+
+    def _add_stimuli(self) -> None:
         self.column.addWidget(heading("Stimuli"))
         grid = self.add_grid()
-        for stimulus in bench.stimuli:
+        for stimulus in self.desk.bench.stimuli:
             tip = f"{stimulus.kind} at pin {stimulus.pin}"
             self.add_field(grid, f"dc {stimulus.name}", stimulus.name, stimulus_field(self, stimulus), tip)
+
+    def _add_sweeps(self) -> None:
+        bench = self.desk.bench
         self.column.addWidget(heading(f"Sweep of {bench.sweep.stimulus}"))
         grid = self.add_grid()
         self._add_sweep(grid, "start", "from", "V", lambda number: "")
@@ -40,12 +54,15 @@ class BenchPage(Page):
         self._add_axis(grid, "temperature", "°C", bench.grid.temperatures)
         for name, values in bench.grid.parameters.items():
             self._add_axis(grid, name, "V", values)
-        self.column.addWidget(quiet("Select a part, a pin or a net on the drawing to see it here."))
 
     def texts(self) -> dict[str, str]:
         """Stimuli, sweep and axes of the grid."""
         bench = self.desk.bench
-        texts = {f"dc {stimulus.name}": stimulus.dc for stimulus in bench.stimuli}
+        if bench is None:
+            return {}
+        cell = self.desk.cell
+        texts = {f"parameter {name}": text for name, text in cell.parameters.items()} if cell else {}
+        texts |= {f"dc {stimulus.name}": stimulus.dc for stimulus in bench.stimuli}
         texts["grid temperature"] = ", ".join(bench.grid.temperatures)
         texts |= {f"grid {name}": ", ".join(values) for name, values in bench.grid.parameters.items()}
         return texts | {f"sweep {name}": str(getattr(bench.sweep, name)) for name in ("start", "stop", "points")}

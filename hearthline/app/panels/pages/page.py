@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from hearthline.app.panels.rows import pair, quiet
+from hearthline.app.panels.text_line import TextLine
 from hearthline.app.panels.value_field import ValueField, ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
@@ -22,7 +25,7 @@ class Page(QWidget):
     def __init__(self, desk: Desk, title: str, what: str) -> None:
         super().__init__()
         self.desk = desk
-        self.lines: dict[str, ValueLine] = {}
+        self.lines: dict[str, ValueLine | TextLine] = {}
         self.values: dict[str, QLabel] = {}
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(12, 10, 12, 12)
@@ -71,6 +74,27 @@ class Page(QWidget):
         grid.addWidget(name, row, 0)
         grid.addWidget(ValueField(line), row, 1)
         self.lines[key] = line
+
+    def add_text_field(self, grid: QGridLayout, key: str, line: TextLine, tip: str) -> None:
+        """A field for a name or text with its label."""
+        name = QLabel(key)
+        name.setFont(text_font(12))
+        name.setToolTip(tip)
+        line.setToolTip(tip)
+        line.setAccessibleName(key)
+        row = grid.rowCount()
+        grid.addWidget(name, row, 0)
+        grid.addWidget(line, row, 1)
+        self.lines[key] = line
+
+    def fill_values(self, holder: QWidget, names: Iterable[str], tips: Mapping[str, str]) -> None:
+        """Rows for live values in a widget of their own."""
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        for name in names:
+            self.values[name] = QLabel("–")
+            column.addWidget(pair(name.replace("/", " / "), self.values[name], tips.get(name, "")))
 
     def add_value(self, name: str, tip: str = "", label: str = "") -> None:
         """A row for a live value."""

@@ -50,6 +50,9 @@ class Picked:
         return Picked(*(a & b for a, b in zip(self.sets, other.sets, strict=True)))
 
 
+NOTHING = Picked()
+
+
 def everything(cell: Cell) -> Picked:
     """All of a cell."""
     return Picked(

@@ -1,0 +1,83 @@
+"""What the checks found, as a list that leads to each; what can be mended in one step has a button for it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from hearthline.app.panels.rows import clear, quiet
+from hearthline.app.state.desk import Desk
+from hearthline.app.state.editor import Editor
+from hearthline.app.theme.fonts import text_font
+from hearthline.app.theme.theme import theme
+from hearthline.core.circuit.rules.finding import ERROR, Finding
+
+MENDS = {"open": "leave open", "body": "place it"}
+
+
+class FindingRow(QFrame):
+    """One finding; a click shows it."""
+
+    clicked = pyqtSignal(object)
+
+    def __init__(self, finding: Finding, mend) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setObjectName("card")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(10, 6, 10, 6)
+        mark = QLabel("✕" if finding.weight == ERROR else "◦")
+        mark.setStyleSheet(f"color: {theme.color('ember_ink' if finding.weight == ERROR else 'amber_ink').name()}")
+        mark.setFont(text_font(14, bold=True))
+        text = QLabel(finding.message)
+        text.setWordWrap(True)
+        text.setFont(text_font(12))
+        layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(text, 1)
+        if finding.mend:
+            button = QPushButton(MENDS[finding.mend])
+            button.clicked.connect(lambda _=False: mend(finding))
+            layout.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+
+    def mousePressEvent(self, event) -> None:
+        """Shows the place."""
+        self.clicked.emit(self.finding)
+
+
+class FindingsList(QScrollArea):
+    """Follows the findings of the desk; `wanted` carries the one to be shown."""
+
+    wanted = pyqtSignal(object)
+
+    def __init__(self, desk: Desk, editor: Editor) -> None:
+        super().__init__()
+        self.desk, self.editor = desk, editor
+        self.setObjectName("findings")
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        body = QWidget()
+        self.column = QVBoxLayout(body)
+        self.column.setContentsMargins(14, 10, 14, 10)
+        self.setWidget(body)
+        desk.findings_changed.connect(self._show)
+        desk.bench_changed.connect(self._show)
+        theme.changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        clear(self.column)
+        for finding in self.desk.findings:
+            row = FindingRow(finding, self._mend)
+            row.clicked.connect(self.wanted)
+            self.column.addWidget(row)
+        if not self.desk.findings:
+            self.column.addWidget(quiet("Nothing to mend: every check of this drawing passes."))
+        self.column.addStretch()
+
+    def _mend(self, finding: Finding) -> None:
+        if finding.mend == "body":
+            self.editor.mend_body(finding.of)
+        else:
+            part, _, terminal = finding.of.rpartition(".")
+            self.editor.leave_open(part, terminal)

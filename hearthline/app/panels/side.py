@@ -1,0 +1,45 @@
+"""What stands beside the drawing: charts, the table of all devices, the netlist, or the findings."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from hearthline.app.panels.rows import chip
+from hearthline.app.state.desk import Desk
+
+
+class Side(QWidget):
+    """A row of words and one of the views under it."""
+
+    def __init__(self, desk: Desk, views: dict[str, QWidget]) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setObjectName("side")
+        self.stack = QStackedWidget()
+        self.words: dict[str, QPushButton] = {}
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 6, 12, 0)
+        row.setSpacing(4)
+        for name, view in views.items():
+            self.stack.addWidget(view)
+            self.words[name] = chip(name, lambda name=name: self.show_view(name), f"{name} beside the drawing", True)
+            row.addWidget(self.words[name])
+        row.addStretch()
+        self.views = views
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(row)
+        layout.addWidget(self.stack, 1)
+        desk.findings_changed.connect(self._count)
+        self.show_view(next(iter(views)))
+
+    def show_view(self, name: str) -> None:
+        """One of the views."""
+        self.stack.setCurrentWidget(self.views[name])
+        for word, button in self.words.items():
+            button.setChecked(word == name)
+
+    def _count(self) -> None:
+        count = len(self.desk.findings)
+        self.words["findings"].setText(f"findings {count}" if count else "findings")
