@@ -67,11 +67,11 @@ def shoot_devices(window: Window) -> None:
     shoot(window, "device-number")
     view.sheets.show_number(view.sheets.number)
     folder = desk.project.folder / "devices"
-    study.text_wanted.emit(folder / "peak_mem.va")
-    studied("peak_mem")
+    study.text_wanted.emit(folder / "peak_switch.va")
+    studied("peak_switch")
     shoot(window, "device-loop")
-    study.text_wanted.emit(folder / "cnt_slicer.va")
-    studied("cnt_slicer")
+    study.text_wanted.emit(folder / "cnt_fet.va")
+    studied("cnt_fet")
     text = view.text
     text.editor.setPlainText(
         text.text.replace("forward = softplus(barrier / $vt);", "forward = softplus(barier / $vt)")

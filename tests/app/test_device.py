@@ -164,7 +164,7 @@ def text_view(person, name: str):
 
 def test_a_text_compiles_while_it_is_typed(person):
     """A mistake is marked on its line and said below; mended, the sheets follow."""
-    view = text_view(person, "cnt_slicer.va")
+    view = text_view(person, "cnt_fet.va")
     person.wait(lambda: person.desk.study.answer is not None)
     assert view.state.text() == "compiles"
     line = next(k for k, t in enumerate(view.text.split("\n"), 1) if "barrier = control" in t)
@@ -200,7 +200,7 @@ def test_a_new_text_is_saved_and_can_be_placed(person):
 
 def test_leaving_with_an_unsaved_text_asks_first(person):
     """As with any document."""
-    view = text_view(person, "peak_mem.va")
+    view = text_view(person, "peak_switch.va")
     view.editor.insertPlainText("// a note\n")
     person.window.close()
     assert person.window.isVisible()

@@ -199,7 +199,7 @@ def test_the_devices_of_the_kit_in_a_drawn_cell(demo_project):
         Part("L1", "l_spiral", (40, 0)), Part("R1", "r_poly", (40, 4), values={"w": "1u", "l": "10u"}),
         Part("G9", "ground", (40, 6)), Part("Q1", "npn_v", (50, 0)), Part("G8", "ground", (52, 2)),
         Part("M9", "n_25", (60, 0), values={"w": "1u", "l": "280n"}), Part("G7", "ground", (62, 2)),
-        Part("X9", "peak_mem", (70, 0)), Part("G6", "ground", (70, 2)),
+        Part("X9", "peak_switch", (70, 0)), Part("G6", "ground", (70, 2)),
     )  # fmt: skip
     wires = (Wire(((40, -2), (52, -2))), Wire(((48, 0), (48, -2))), Wire(((62, 0), (62, 2))), Wire(((58, 0), (58, -2), (70, -2))),
              Wire(((52, -2), (70, -2))))  # fmt: skip
@@ -225,11 +225,11 @@ def demo_project(tmp_path):
 
 def test_texts_of_a_project_are_its_modules(demo_project):
     """Listed, compiled, in every corner; one that is wrong is a problem of the project and no more."""
-    assert demo_project.texts == ("cnt_slicer.va", "peak_mem.va")
-    assert set(demo_project.kit.modules) == {"cnt_slicer", "peak_mem"}
+    assert demo_project.texts == ("cnt_fet.va", "peak_switch.va")
+    assert set(demo_project.kit.modules) == {"cnt_fet", "peak_switch"}
     save_text(demo_project.folder, "wrong.va", "module wrong(p); inout p; analog I(p) <+ ; endmodule")
     again = read_project(demo_project.folder)
-    assert set(again.kit.modules) == {"cnt_slicer", "peak_mem"}
+    assert set(again.kit.modules) == {"cnt_fet", "peak_switch"}
     assert [error.file for error in again.problems] == ["devices/wrong.va"]
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hearthline.app.canvas.backing import Backing
 from hearthline.app.canvas.live_painter import LivePainter
-from hearthline.app.canvas.painter import Brush, Look, ScenePainter, View
+from hearthline.app.canvas.painter import VALUES_FROM, Brush, Look, ScenePainter, View, faces_left
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.tools.placing import Placing
 from hearthline.app.canvas.tools.pointing import Pointing
@@ -21,11 +21,11 @@ from hearthline.app.state.editor import Editor
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
 
 SMALLEST, LARGEST, STEP = 0.6, 60.0, 1.25
-ROOM_RIGHT, ROOM = 10.0, 2.0
-"""Grid steps left free around the circuit when it is fitted; at the right stand the values of the devices."""
+WORDS_PIXELS, ROOM = 150, 2.0
+"""Pixels left free for the words beside a device, and grid steps around the circuit, when it is fitted."""
 
 VALUE_BEGINS = tuple("0123456789.")
 PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 40, 90
@@ -136,13 +136,28 @@ class Drawing(QWidget):
             return
         left, top, right, bottom = self.scene.bounds
         left, right, top, bottom = left - ROOM, right + ROOM, top - ROOM, bottom + ROOM
-        values = max((self.scene.part_box(p)[2] for p in self.scene.cell.parts), default=0) + ROOM_RIGHT
-        right = max(right, values)
-        scale = min(self.width() / (right - left), (self.height() - 60) / (bottom - top), 22.0)
-        scale = max(SMALLEST, scale)
+        scale = 22.0
+        for _ in range(4):  # the room for words is in pixels, so it is found in a few steps
+            words_left, words_right = self._room_for_words(scale)
+            wide = max(right, words_right) - min(left, words_left)
+            scale = max(SMALLEST, min(self.width() / wide, (self.height() - 60) / (bottom - top), 22.0))
+        left, right = min(left, words_left), max(right, words_right)
         x = (self.width() - scale * (left + right)) / 2
         self.view = View(scale, x, (self.height() - 30 - scale * (top + bottom)) / 2)
         self.update()
+
+    def _room_for_words(self, scale: float) -> tuple[float, float]:
+        """How far the words beside devices reach to the left and right at a scale."""
+        reach = WORDS_PIXELS / scale if scale >= VALUES_FROM else 0.0
+        cell, boxes = self.scene.cell, [0.0, 0.0]
+        for part in cell.parts:
+            if part.device != GROUND_SYMBOL and part.device not in self.desk.project.cells:
+                box = self.scene.part_box(part)
+                if faces_left(part):
+                    boxes[0] = min(boxes[0], box[0] - reach)
+                else:
+                    boxes[1] = max(boxes[1], box[2] + reach)
+        return boxes[0], boxes[1]
 
     def zoom(self, factor: float, around: QPointF | None = None) -> None:
         """Closer or farther; the place `around` stays where it is."""

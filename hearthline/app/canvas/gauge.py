@@ -39,7 +39,8 @@ def gauge_of(values: dict[str, Quantity]) -> Gauge | None:
     if "vdsat" in values and "vth" in values:
         on = values["region"].value if "region" in values else 1.0
         margin = values["sat"].value if on else 0.0
-        return Gauge(inversion_share(overdrive(values)), min(1.0, abs(margin) / MARGIN_FULL), saturation_role(values))
+        drive = inversion_of(values["ic"].value) if "ic" in values else inversion_share(overdrive(values))
+        return Gauge(drive, min(1.0, abs(margin) / MARGIN_FULL), saturation_role(values))
     if "vbe" in values and "vce" in values:
         margin = abs(values["vce"].value) - EDGE_OF_SATURATION
         role = _margin_role(margin) if values["region"].value else "quiet"
@@ -53,6 +54,11 @@ def gauge_of(values: dict[str, Quantity]) -> Gauge | None:
 
 def _margin_role(margin: float) -> str:
     return "ember" if margin < 0 else "amber" if margin < SMALL_SATURATION_MARGIN else "moss"
+
+
+def inversion_of(coefficient: float) -> float:
+    """How much of the left bar is filled at an inversion coefficient: a third at 0.1, two thirds at 10 (Enz and Vittoz)."""
+    return min(1.0, max(0.0, (math.log10(coefficient) + 3) / 6)) if coefficient > 0 else 0.0
 
 
 def inversion_share(volts: float) -> float:

@@ -37,7 +37,7 @@ class Ink:
 
     def paint(self, painter: QPainter, color: QColor, width: float) -> None:
         """Draws everything; the painter counts in grid steps, `width` in pixels."""
-        pen = QPen(color, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+        pen = QPen(color, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin)
         pen.setCosmetic(True)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPen
 
 from hearthline.app.canvas.gauge import gauge_of, paint_gauge
-from hearthline.app.canvas.painter import NAMES_FROM, VALUES_FROM, Brush, beside
+from hearthline.app.canvas.painter import NAMES_FROM, VALUES_FROM, Brush, beside, faces_left
 from hearthline.app.state.values import Quantity, saturation_role, terminal_currents
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
@@ -54,7 +54,9 @@ class LivePainter(Brush):
         values = self.look.point.part(self.look.instance.part(part.name))
         if not values:
             return
-        at = beside(self, part)
+        at = beside(self, part, GAUGE_WIDTH if faces_left(part) else 0)
+        if part.turn % 2:  # a part that lies has its words above, and its values below
+            at = self.view.to_screen(self.scene.part_box(part)[0], self.scene.part_box(part)[3])
         line = self.size(12) + 4
         at.setY(at.y() + 6)
         gauge = gauge_of(values)
@@ -62,7 +64,7 @@ class LivePainter(Brush):
             paint_gauge(self.painter, QRectF(at.x(), at.y() + 1, GAUGE_WIDTH, 6), gauge, self.look.stale)
             at.setY(at.y() + 8)
         chosen = [values[name] for name in self.look.columns.get(symbol.kind, ()) if name in values]
-        self._columns(at, line, chosen, values)
+        self._columns(at, line, chosen[:1] if part.turn % 2 else chosen, values)
 
     def _columns(self, at: QPointF, line: int, chosen: list[Quantity], values: dict[str, Quantity]) -> None:
         """The chosen values in two columns."""
@@ -120,12 +122,16 @@ class LivePainter(Brush):
         pin = next((pin for pin in self.scene.cell.pins if pin.name == net), None)
         if pin and pin.kind == "supply":
             return self.view.to_screen(pin.at[0] + 2, pin.at[1] - 0.8) + QPointF(34, 0)
+        label = next((one for one in self.scene.cell.labels if one.net == net), None)
+        if label and label.kind == "supply":
+            return self.view.to_screen(label.at[0] + 2, label.at[1] - 0.8) + QPointF(34, 0)
+        if label and not pin:
+            width = QFontMetricsF(text_font(self.size(11), True)).horizontalAdvance(net)
+            return self.view.to_screen(label.at[0] + 0.4, label.at[1] - 0.4) + QPointF(width + 38, -4)
         place = self.scene.net_anchor(net)
         if place is not None:
             return self.view.to_screen(*place) + QPointF(0, -15)
-        label = next((one for one in self.scene.cell.labels if one.net == net), None)
-        at = pin.at if pin else label.at if label else None
-        return None if at is None else self.view.to_screen(at[0] + 1, at[1]) + QPointF(36, 0)
+        return self.view.to_screen(pin.at[0] + 1, pin.at[1]) + QPointF(36, 0) if pin else None
 
     def _tag(self, middle: QPointF, text: str) -> None:
         font = figure_font(self.size(11))

@@ -13,13 +13,14 @@ from hearthline.app.state.desk import Selection
 from hearthline.app.state.values import PointValues
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
+from hearthline.core.circuit.body import body_of
 from hearthline.core.circuit.cell import Cell, Label, Part, Pin
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
 from hearthline.core.circuit.instance import Instance
 from hearthline.core.circuit.rules.finding import Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
 
-VALUES_FROM = 9.0
+VALUES_FROM = 7.4
 """Pixels a grid step from which the values beside devices are drawn."""
 
 NAMES_FROM, DOTS_FROM, SMOOTH_BELOW = 5.0, 2.5, 4000
@@ -108,7 +109,7 @@ class ScenePainter(Brush):
         self._lit()
         painter.save()
         painter.setTransform(self.view.transform, True)
-        pen = QPen(theme.color("ink"), self.hair, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
+        pen = QPen(theme.color("ink"), self.hair, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
         pen.setCosmetic(True)
         painter.setPen(pen)
         painter.drawLines(scene.wire_lines)
@@ -188,22 +189,26 @@ class ScenePainter(Brush):
         self.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
     def _block_name(self, part: Part, cell: Cell) -> None:
-        left, top, right, bottom = self.scene.part_box(part)
-        middle = self.view.to_screen((left + right) / 2, (top + bottom) / 2)
-        label = cell.body.label if cell.body and cell.body.label else cell.name
+        body = body_of(cell)
+        left, top, right, bottom = body.box
+        share = 0.38 if body.shape == "amplifier" else 0.5
+        x, y = left + share * (right - left), (top + bottom) / 2
+        middle = self.view.transform.map(QPointF(*turned((x, y), part)))
+        label = body.label or cell.name
         self._middle(middle + QPointF(0, -7), part.name, "ink", 12, bold=True)
         self._middle(middle + QPointF(0, 8), label, "quiet", 11)
 
     def _beside(self, part: Part) -> None:
-        """Name, device and sizes at the right of a part."""
-        at = beside(self, part)
+        """Name, device and sizes beside a part."""
         known = part.name not in self.scene.unknown
         role = "ink" if known and part.name != self.look.trouble else "ember_ink"
-        width = self.text(at, part.name, role, bold=True)
         device = part.device if known else f"{part.device}?"
-        self.text(
-            at + QPointF(width + 5, 0), f"{'' if known and plain(part) else device} {sizes(part)}".strip(), "quiet"
-        )
+        rest = f"{'' if known and plain(part) else device} {sizes(part)}".strip()
+        bold, font = text_font(self.size(12), True), text_font(self.size(12))
+        name = QFontMetricsF(bold).horizontalAdvance(part.name) + 5
+        at = beside(self, part, name + QFontMetricsF(font).horizontalAdvance(rest))
+        self.text(at, part.name, role, bold=True)
+        self.text(at + QPointF(name, 0), rest, "quiet")
 
     def _pin_name(self, pin: Pin) -> None:
         box = self.screen_box(self.scene.pin_box(pin))
@@ -224,6 +229,15 @@ class ScenePainter(Brush):
         self.text(place + QPointF(0.4, -0.4) * self.view.scale, label.net, "ink", bold=True, size=11)
 
 
+def turned(place: tuple[float, float], part: Part) -> tuple[float, float]:
+    """A place of a symbol where a part puts it."""
+    x, y = place
+    x = -x if part.flip else x
+    for _ in range(part.turn % 4):
+        x, y = -y, x
+    return part.at[0] + x, part.at[1] + y
+
+
 SIZES = ("w", "l", "nf", "m", "r", "c", "dc", "wave", "gain", "gm", "area", "k", "z0", "td")
 
 
@@ -238,8 +252,18 @@ def plain(part: Part) -> bool:
     return part.device in ("resistor", "capacitor", "inductor", "voltage source", "current source")
 
 
-def beside(brush: Brush, part: Part) -> QPointF:
-    """Where the words beside a part begin."""
-    _, top, right, _ = brush.scene.part_box(part)
+def faces_left(part: Part) -> bool:
+    """Whether the words of a part stand at its left: it was flipped, so that what it is controlled by comes from the right."""
+    return part.flip != (part.turn % 4 == 2) and part.turn % 2 == 0
+
+
+def beside(brush: Brush, part: Part, width: float) -> QPointF:
+    """Where the words beside a part begin that are `width` pixels wide: at the right, at the left of a flipped part, above
+    one that lies."""
+    left, top, right, _ = brush.scene.part_box(part)
+    if part.turn % 2 and right - left > 3:
+        at = brush.view.to_screen((left + right) / 2, top)
+        return QPointF(at.x() - width / 2, at.y() - 4)
     at = brush.view.to_screen(right + 0.3, top)
-    return QPointF(at.x(), at.y() + 0.2 * brush.view.scale + 10)
+    y = at.y() + 0.2 * brush.view.scale + 10
+    return QPointF(brush.view.to_screen(left - 0.3, top).x() - width, y) if faces_left(part) else QPointF(at.x(), y)

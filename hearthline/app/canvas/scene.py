@@ -62,7 +62,7 @@ class Scene:
     def ink(self) -> Ink:
         """All symbols but those of unknown parts."""
         placed = [self.placed(part) for part in self.cell.parts if part.name not in self.unknown]
-        placed += [(outline_of_pin(pin.kind), pin.at, pin.turn, False) for pin in self.cell.pins]
+        placed += [(outline_of_pin(pin.kind, len(pin.name)), pin.at, pin.turn, False) for pin in self.cell.pins]
         placed += [(outline_of_pin("supply"), one.at, 0, False) for one in self.cell.labels if one.kind == "supply"]
         return ink_of(placed)
 
@@ -122,7 +122,8 @@ class Scene:
     def pin_box(self, pin: Pin) -> Box:
         """Left, top, right, bottom of a pin's flag."""
         x, y = pin.at
-        lines = outline_of_pin(pin.kind).thin + outline_of_pin(pin.kind).heavy
+        outline = outline_of_pin(pin.kind, len(pin.name))
+        lines = outline.thin + outline.heavy
         points = [_turned(point, pin.turn) for line in lines for point in line]
         return (
             x + min(p[0] for p in points) - 0.2, y + min(p[1] for p in points) - 0.2,

@@ -101,7 +101,7 @@ class Shelf(QScrollArea):
         super().__init__(parent)
         self.desk = desk
         self._built: tuple | None = None
-        self.folded = False
+        self.folded = True
         self.setObjectName("shelf")
         self.setFixedWidth(196)
         self.setWidgetResizable(True)

@@ -38,7 +38,7 @@ class Quantity:
 
 MEANINGS = {
     "id": "current into the drain or anode",
-    "ic": "current into the collector",
+    "ic": "of a bipolar transistor the current into the collector, of a MOS transistor the inversion coefficient",
     "ib": "current into the base",
     "vbe": "base-emitter voltage",
     "vce": "collector-emitter voltage",

@@ -214,7 +214,7 @@ _OUTLINES = {
 }
 _LIKE = {
     "diode": "D", "bipolar": "NPN", "jfet": "NJF", "mesfet": "NJF", "hemt": "NJF", "nanotube": "tube", "mos1": "NMOS",
-    "mos": "NMOS", "mos_hot": "NMOS", "memristor": "memory", "peak_mem": "memory", "cnt_slicer": "tube",
+    "mos": "NMOS", "mos_hot": "NMOS", "memristor": "memory", "peak_switch": "memory", "cnt_fet": "tube",
 }  # fmt: skip
 """Modules whose names the trade draws in a certain way."""
 
@@ -299,7 +299,7 @@ def _outline_of_body(name: str, frozen: _Frozen) -> Outline:
         edge = _edge(body, x, y)
         shape = shape.line((x, y), edge) if edge != (x, y) else shape
         inward = (0.55 * len(pin) + 0.3) if x < left else -(0.55 * len(pin) + 0.3) if x > right else 0.0
-        if body.shape == "box" or x < left:
+        if body.shape == "box" or (x < left and sum(place[0] < left for place in body.places.values()) > 1):
             dy = 0.9 if y < top else -0.9 if y > bottom else 0.0
             shape = shape.word(edge[0] + inward / 1.6, edge[1] + dy, pin)
     return shape
@@ -318,15 +318,17 @@ def _edge(body: Body, x: float, y: float) -> Place:
 
 
 @cache
-def outline_of_pin(kind: str) -> Outline:
-    """The flag of a pin, with the net at the origin; supplies are a bar, grounds a bar below."""
+def outline_of_pin(kind: str, letters: int = 3) -> Outline:
+    """The flag of a pin with room for a name of some letters, the net at the origin; supplies are a bar, grounds a bar
+    below."""
     if kind == "supply":
         return Outline().line((0, 0), (0, -0.8)).line((-1.5, -0.8), (1.5, -0.8), heavy=True)
     if kind == "ground":
         return Outline().line((0, 0), (0, 0.8)).line((-1.5, 0.8), (1.5, 0.8), heavy=True)
+    long = max(2.8, 0.66 * letters + 1.2)
     if kind == "output":
-        return Outline().line((0, 0), (0, -0.7), (2, -0.7), (2.8, 0), (2, 0.7), (0, 0.7), (0, 0))
+        return Outline().line((0, 0), (0, -0.8), (long - 0.8, -0.8), (long, 0), (long - 0.8, 0.8), (0, 0.8), (0, 0))
     if kind == "inout":
-        flag = ((0, 0), (-0.7, -0.7), (-2.3, -0.7), (-3, 0), (-2.3, 0.7), (-0.7, 0.7), (0, 0))
+        flag = ((0, 0), (-0.7, -0.8), (0.7 - long, -0.8), (-long, 0), (0.7 - long, 0.8), (-0.7, 0.8), (0, 0))
         return Outline().line(*flag)
-    return Outline().line((0, 0), (-0.8, -0.7), (-2.8, -0.7), (-2.8, 0.7), (-0.8, 0.7), (0, 0))
+    return Outline().line((0, 0), (-0.8, -0.8), (-long, -0.8), (-long, 0.8), (-0.8, 0.8), (0, 0))
