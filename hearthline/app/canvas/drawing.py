@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hearthline.app.canvas.backing import Backing
 from hearthline.app.canvas.live_painter import LivePainter
-from hearthline.app.canvas.painter import VALUES_FROM, Brush, Look, ScenePainter, View, faces_left
+from hearthline.app.canvas.painter import NAMES_FROM, VALUES_FROM, Brush, Look, ScenePainter, View, faces_left
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.tools.placing import Placing
 from hearthline.app.canvas.tools.pointing import Pointing
@@ -24,8 +24,9 @@ from hearthline.core.circuit.edit.picked import NOTHING, Picked
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
 
 SMALLEST, LARGEST, STEP = 0.6, 60.0, 1.25
-WORDS_PIXELS, ROOM = 150, 2.0
-"""Pixels left free for the words beside a device, and grid steps around the circuit, when it is fitted."""
+WORDS_PIXELS, NAME_PIXELS, ROOM = 150, 120, 2.0
+"""Pixels left free for the words beside a device, with and without its values, and grid steps around the circuit, when it is
+fitted."""
 
 VALUE_BEGINS = tuple("0123456789.")
 PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 40, 90
@@ -148,7 +149,7 @@ class Drawing(QWidget):
 
     def _room_for_words(self, scale: float) -> tuple[float, float]:
         """How far the words beside devices reach to the left and right at a scale."""
-        reach = WORDS_PIXELS / scale if scale >= VALUES_FROM else 0.0
+        reach = (WORDS_PIXELS if scale >= VALUES_FROM else NAME_PIXELS if scale >= NAMES_FROM else 0) / scale
         cell, boxes = self.scene.cell, [0.0, 0.0]
         for part in cell.parts:
             if part.device != GROUND_SYMBOL and part.device not in self.desk.project.cells:

@@ -17,7 +17,7 @@ from hearthline.core.circuit.rules.finding import ERROR, Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
 from hearthline.core.quantity import write
 
-GAUGE_WIDTH = 128
+GAUGE_WIDTH, SMALL_GAUGE = 128, 72
 _FORMULA = re.compile(r"\{([^{}]*)\}")
 
 
@@ -27,7 +27,7 @@ class LivePainter(Brush):
     def paint(self) -> None:
         """Values, then tags, then notes and findings."""
         point = self.look.point
-        if point is not None and self.view.scale >= VALUES_FROM:
+        if point is not None and self.view.scale >= NAMES_FROM:
             for part in self.scene.cell.parts:
                 if part.device != GROUND_SYMBOL and self.visible(part.at):
                     self._values(part)
@@ -54,15 +54,18 @@ class LivePainter(Brush):
         values = self.look.point.part(self.look.instance.part(part.name))
         if not values:
             return
-        at = beside(self, part, GAUGE_WIDTH if faces_left(part) else 0)
+        wide = GAUGE_WIDTH if self.view.scale >= VALUES_FROM else SMALL_GAUGE
+        at = beside(self, part, wide if faces_left(part) else 0)
         if part.turn % 2:  # a part that lies has its words above, and its values below
             at = self.view.to_screen(self.scene.part_box(part)[0], self.scene.part_box(part)[3])
         line = self.size(12) + 4
         at.setY(at.y() + 6)
         gauge = gauge_of(values)
         if gauge:
-            paint_gauge(self.painter, QRectF(at.x(), at.y() + 1, GAUGE_WIDTH, 6), gauge, self.look.stale)
+            paint_gauge(self.painter, QRectF(at.x(), at.y() + 1, wide, 6), gauge, self.look.stale)
             at.setY(at.y() + 8)
+        if self.view.scale < VALUES_FROM:
+            return
         chosen = [values[name] for name in self.look.columns.get(symbol.kind, ()) if name in values]
         self._columns(at, line, chosen[:1] if part.turn % 2 else chosen, values)
 
