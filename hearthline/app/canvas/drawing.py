@@ -154,7 +154,7 @@ class Drawing(QWidget):
         for part in cell.parts:
             if part.device != GROUND_SYMBOL and part.device not in self.desk.project.cells:
                 box = self.scene.part_box(part)
-                if faces_left(part):
+                if faces_left(self.scene, part):
                     boxes[0] = min(boxes[0], box[0] - reach)
                 else:
                     boxes[1] = max(boxes[1], box[2] + reach)

@@ -55,7 +55,7 @@ class LivePainter(Brush):
         if not values:
             return
         wide = GAUGE_WIDTH if self.view.scale >= VALUES_FROM else SMALL_GAUGE
-        at = beside(self, part, wide if faces_left(part) else 0)
+        at = beside(self, part, wide if faces_left(self.scene, part) else 0)
         if part.turn % 2:  # a part that lies has its words above, and its values below
             at = self.view.to_screen(self.scene.part_box(part)[0], self.scene.part_box(part)[3])
         line = self.size(12) + 4

@@ -252,9 +252,11 @@ def plain(part: Part) -> bool:
     return part.device in ("resistor", "capacitor", "inductor", "voltage source", "current source")
 
 
-def faces_left(part: Part) -> bool:
+def faces_left(scene: Scene, part: Part) -> bool:
     """Whether the words of a part stand at its left: it was flipped, so that what it is controlled by comes from the right."""
-    return part.flip != (part.turn % 4 == 2) and part.turn % 2 == 0
+    if part.turn % 2 or part.flip == (part.turn % 4 == 2):
+        return False
+    return len({x for x, _ in scene.terminals[part.name].values()}) > 1
 
 
 def beside(brush: Brush, part: Part, width: float) -> QPointF:
@@ -266,4 +268,4 @@ def beside(brush: Brush, part: Part, width: float) -> QPointF:
         return QPointF(at.x() - width / 2, at.y() - 4)
     at = brush.view.to_screen(right + 0.3, top)
     y = at.y() + 0.2 * brush.view.scale + 10
-    return QPointF(brush.view.to_screen(left - 0.3, top).x() - width, y) if faces_left(part) else QPointF(at.x(), y)
+    return QPointF(brush.view.to_screen(left - 0.3, top).x() - width, y) if faces_left(brush.scene, part) else QPointF(at.x(), y)

@@ -60,8 +60,9 @@ MEANINGS = {
     "v": "voltage from the first terminal to the second",
     "p": "power it delivers",
 }
-_ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
-_QUANTITY = re.compile(r"(?<![\w.])([A-Za-z]\w*)\.([a-z]\w*)")
+_NAMES = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)|(?<![\w.])([A-Za-z]\w*)\.([a-z]\w*)")
+"""Access functions, and quantities of parts, in a formula."""
+
 COLUMNS = ("id", "gm", "vth", "sat", "vgs", "vds", "vdsat", "gds", "gmb", "ron", "gm/id", "gm/gds")
 
 
@@ -112,13 +113,7 @@ class PointValues:
 
     def formula(self, text: str, instance: Instance) -> str:
         """What a formula of a note comes to, with the names of the instance that it stands in."""
-        flat = _ACCESS.sub(
-            lambda m: (
-                f"{m[1]}({', '.join(instance.net(n) if m[1] == 'V' else instance.part(n) for n in m.groups()[1:] if n)})"
-            ),
-            text,
-        )
-        flat = _QUANTITY.sub(lambda m: f"{instance.part(m[1])}.{m[2]}", flat)
+        flat = _NAMES.sub(lambda match: _flat(match, instance), text)
         try:
             return write(float(Formula.parse(flat).number(self._dataset)[0]), "", 4)
         except HearthlineError:
@@ -127,6 +122,15 @@ class PointValues:
     def voltage(self, net: str) -> float | None:
         """Voltage of a net [V], None where the circuit has no such net."""
         return self._voltages.get(net.lower())
+
+
+def _flat(match: re.Match, instance: Instance) -> str:
+    """A name of a formula as it is called in the flat circuit."""
+    letter, first, second, part, quantity = match.groups()
+    if part:
+        return f"{instance.part(part)}.{quantity}"
+    name = instance.net if letter == "V" else instance.part
+    return f"{letter}({', '.join(name(one) for one in (first, second) if one)})"
 
 
 TERMINAL_CURRENTS = {"d": "id", "g": "ig", "c": "ic", "b": "ib", "p": "i", "a": "id"}

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import re
 import tomllib
+from bisect import bisect_right
 from collections.abc import Mapping
+from functools import lru_cache
 from pathlib import Path
 
 import tomlkit
@@ -105,14 +107,15 @@ class Table:
     def table(self, key: str, default: object = MISSING) -> Table:
         """A table inside this one."""
         value = self._typed(key, self._get(key, default), dict, f"a table [{key}]")
-        line = self._header(rf"\[{re.escape(key)}\]")[0:1] or [self._line(key)]
+        line = self._header(f"[{key}]")[0:1] or [self._line(key)]
         return Table(value, self.file, self.text, line[0], self._next_header(line[0]))
 
     def tables(self, key: str) -> list[Table]:
         """The tables [[key]], none where they are missing."""
         value = self._typed(key, self._get(key, []), list, f"tables [[{key}]]")
-        lines = self._header(rf"\[\[{re.escape(key)}\]\]")
-        lines += [self._line(key)] * (len(value) - len(lines))
+        lines = self._header(f"[[{key}]]")
+        if len(lines) < len(value):
+            lines += [self._line(key)] * (len(value) - len(lines))
         return [
             Table(self._typed(key, item, dict, "a table"), self.file, self.text, line, self._next_header(line))
             for item, line in zip(value, lines, strict=False)
@@ -142,24 +145,33 @@ class Table:
             raise self.error(f"'{key}' should be a point of two whole numbers, as in [12, 8], and is {value!r}", key)
         return value[0], value[1]
 
-    def _header(self, pattern: str) -> list[int]:
-        lines = self.text.splitlines()
-        return [
-            n for n, line in enumerate(lines, 1) if self.first <= n <= self.last and re.match(rf"\s*{pattern}", line)
-        ]
+    def _header(self, brackets: str) -> list[int]:
+        """Lines of this table that begin with a header."""
+        return [n for n, header in _headers(self.text) if self.first <= n <= self.last and header.startswith(brackets)]
 
     def _next_header(self, line: int) -> int:
-        lines = self.text.splitlines()
-        return (
-            next((n for n in range(line + 1, len(lines) + 1) if lines[n - 1].lstrip().startswith("[")), len(lines) + 1)
-            - 1
-        )
+        """The last line before the next header."""
+        headers = _headers(self.text)
+        k = bisect_right(headers, line, key=lambda header: header[0])
+        return headers[k][0] - 1 if k < len(headers) else len(_lines(self.text))
 
     def _line(self, key: str) -> int:
-        for number, line in enumerate(self.text.splitlines(), 1):
+        for number, line in enumerate(_lines(self.text), 1):
             if key and self.first <= number <= self.last and re.match(rf"\s*\[*{re.escape(key)}\s*[\]=]", line):
                 return number
         return self.first
+
+
+@lru_cache(maxsize=8)
+def _lines(text: str) -> list[str]:
+    """The lines of a file; asked for by each of its tables."""
+    return text.splitlines()
+
+
+@lru_cache(maxsize=8)
+def _headers(text: str) -> list[tuple[int, str]]:
+    """Number and text of every line that begins a table."""
+    return [(n, line.strip()) for n, line in enumerate(_lines(text), 1) if line.lstrip().startswith("[")]
 
 
 def read_toml(path: Path, shown: str) -> Table:
