@@ -22,7 +22,9 @@ def row(person, text: str) -> Row:
 
 
 def study(person, name: str):
-    """Opens a device from the shelf and waits for its sheets."""
+    """Opens a device from the shelf, whose devices are folded away at first, and waits for its sheets."""
+    if person.window.shelf.folded:
+        person.click(row(person, "LM130"))
     person.click(row(person, name))
     person.wait(lambda: person.desk.study.answer is not None and person.desk.study.answer.found.subject.name == name)
     return person.window.device_desk

@@ -79,11 +79,12 @@ def test_a_file_that_cannot_be_written_leaves_the_old_one(folder):
     cells = folder / "cells"
     before = (cells / "inv_x1.toml").read_text()
     target = cells / "inv_x1.toml"
+    listed = sorted(os.listdir(cells))
     target.unlink()
     target.mkdir()
     with pytest.raises(FileError, match=r"inv_x1\.toml: cannot be written"):
         save_cell(project, project.cells["inv_x1"])
-    assert os.listdir(cells) == ["inv_x1.toml"]
+    assert sorted(os.listdir(cells)) == listed
     target.rmdir()
     target.write_text(before)
     assert read_project(folder).problems == ()
@@ -133,7 +134,7 @@ CELL, BENCH_FILE = "cells/inv_x1.toml", "benches/inv_x1-transfer.toml"
         (BENCH_FILE, 'reading = "switching point"', 'reading = "speed"', "there is no reading 'speed'"),
         (BENCH_FILE, 'corners = ["typ", "ff", "ss", "fs", "sf"]', "corners = []", "'corners' needs one entry"),
         ("project.toml", 'kit = "lm130"', 'kit = "lm90"', "no kit 'lm90'; installed are lm130"),
-        ("project.toml", 'cells = ["inv_x1"]', 'cells = ["inv_x1", "ring11"]', "cells/ring11.toml, and there is no such file"),
+        ("project.toml", 'cells = ["inv_x1", ', 'cells = ["inv_x1", "lost", ', "cells/lost.toml, and there is no such file"),
     ],
 )  # fmt: skip
 def test_a_wrong_line_is_named_and_the_rest_opens(folder, name, old, new, said):
@@ -143,8 +144,8 @@ def test_a_wrong_line_is_named_and_the_rest_opens(folder, name, old, new, said):
     assert len(project.problems) == 1
     with pytest.raises(FileError, match=said):
         raise project.problems[0]
-    assert bool(project.cells) == (name != CELL)
-    assert bool(project.benches) == (name != BENCH_FILE)
+    assert ("inv_x1" in project.cells) == (name != CELL)
+    assert (BENCH in project.benches) == (name != BENCH_FILE)
 
 
 def test_a_project_that_is_none_says_so(tmp_path):

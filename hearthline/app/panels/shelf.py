@@ -143,7 +143,8 @@ class Shelf(QScrollArea):
             return [Item("missing", tip="the kit of this project could not be read", state=State.FAILS)]
         corners = kit.models.names
         tip = f"{kit.title}: {', '.join(corners)}. A click folds its devices away, or shows them."
-        rows = [Item(kit.name, f"{len(corners)} corners", pressed=self._fold, tip=tip)]
+        side = f"{len(kit.devices)} devices ▸" if self.folded else f"{len(corners)} corners ▾"
+        rows = [Item(kit.name, side, pressed=self._fold, tip=tip)]
         if self.folded:
             return rows
         studied = self.desk.study.subject.name if self.desk.device_shown and self.desk.study.subject else ""

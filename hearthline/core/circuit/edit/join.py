@@ -10,7 +10,7 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.edit.draw import wired
 from hearthline.core.circuit.edit.move import anchors, terminals_of
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.nets import islands
+from hearthline.core.circuit.nets import WireIndex, islands
 from hearthline.core.circuit.sets import DisjointSets
 from hearthline.core.circuit.symbols import Point
 
@@ -25,6 +25,10 @@ def joined_up(cell: Cell, places: Iterable[Point], library: Library) -> Cell:
     places = list(dict.fromkeys(places))
     while True:
         joined = joined_islands(cell, library)
+        index = WireIndex(cell.wires)
+        for place in places:  # one may lie in the middle of a wire
+            for piece in index.through(place):
+                joined.join(piece[0], place)
         groups: dict[Point, list[Point]] = {}
         for place in places:
             groups.setdefault(joined.root(place), []).append(place)
