@@ -40,7 +40,6 @@ from hearthline.app.theme.theme import theme
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.project_folder import DEVICES, save_text
 
-
 KEYS_OF_THE_DRAWING = ("Return", "arrows", "Shift+arrows")
 """Keys that the drawing takes itself, because elsewhere they mean other things."""
 

@@ -21,11 +21,18 @@ def row(person, text: str) -> Row:
     )
 
 
-def study(person, name: str):
-    """Opens a device from the shelf, whose devices are folded away at first, and waits for its sheets."""
+def device_row(person, name: str) -> Row:
+    """The row of a device of the kit, whose devices are folded away at first."""
     if person.window.shelf.folded:
         person.click(row(person, "LM130"))
-    person.click(row(person, name))
+        rows = person.window.shelf.findChildren
+        person.wait(lambda: any(r.item.text == name and r.isVisibleTo(person.window) for r in rows(Row)))
+    return row(person, name)
+
+
+def study(person, name: str):
+    """Opens a device from the shelf and waits for its sheets."""
+    person.click(device_row(person, name))
     person.wait(lambda: person.desk.study.answer is not None and person.desk.study.answer.found.subject.name == name)
     return person.window.device_desk
 
@@ -132,7 +139,7 @@ def test_other_families(person, name):
 
 def test_a_subcircuit_says_that_it_has_no_sheets(person):
     """In words, and nothing is lost."""
-    person.click(row(person, "l_spiral"))
+    person.click(device_row(person, "l_spiral"))
     assert "small circuit" in person.window.device_desk.status.text()
 
 

@@ -268,4 +268,8 @@ def beside(brush: Brush, part: Part, width: float) -> QPointF:
         return QPointF(at.x() - width / 2, at.y() - 4)
     at = brush.view.to_screen(right + 0.3, top)
     y = at.y() + 0.2 * brush.view.scale + 10
-    return QPointF(brush.view.to_screen(left - 0.3, top).x() - width, y) if faces_left(brush.scene, part) else QPointF(at.x(), y)
+    return (
+        QPointF(brush.view.to_screen(left - 0.3, top).x() - width, y)
+        if faces_left(brush.scene, part)
+        else QPointF(at.x(), y)
+    )

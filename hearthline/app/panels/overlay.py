@@ -89,7 +89,8 @@ class Search(Overlay):
     def _filter(self, text: str) -> None:
         words = text.lower().split()
         self._found = [e for e in self._entries() if all(word in f"{e.text} {e.what}".lower() for word in words)]
-        self._found.sort(key=lambda e: not e.text.lower().startswith(text.lower().strip()))
+        first = words[0] if words else ""
+        self._found.sort(key=lambda e: (e.text.lower() != first, not e.text.lower().startswith(first)))
         self.list.clear()
         for entry in self._found:
             self.list.addItem(QListWidgetItem(f"{entry.text}    {entry.what}"))

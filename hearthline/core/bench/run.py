@@ -12,7 +12,6 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.engine.analyses import Result, SweptSource, dc_sweep, operating_point
 from hearthline.core.engine.job import Job
 from hearthline.core.errors import CircuitError
-from hearthline.core.expression import Expression
 from hearthline.core.spread.pvt import lane_of
 
 
@@ -46,8 +45,7 @@ def solve_point(snapshot: Snapshot, before: Dataset | None = None) -> Dataset:
     netlist = snapshot.netlist()
     if before is not None:
         known = {label[2:-1]: float(v[0, 0]) for label, v in before.curves.items() if label.startswith("V(")}
-        start = {net: Expression.constant(v) for net, v in known.items() if math.isfinite(v)}
-        netlist = replace(netlist, guesses={**start, **netlist.guesses})
+        netlist = replace(netlist, near={net: v for net, v in known.items() if math.isfinite(v)})
     result = operating_point(netlist, snapshot.kit.models, lane_of(snapshot.condition()))
     if len(result.solution.failed_lanes):
         raise result.solution.failure(0)

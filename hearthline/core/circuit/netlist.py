@@ -89,12 +89,14 @@ class Template:
 @dataclass(frozen=True)
 class Netlist:
     """A flat circuit. `root` holds the global parameters, `guesses` starting voltages of nets [V] for the search of an
-    operating point, `initial` the voltages [V] that a transient begins with."""
+    operating point, `initial` the voltages [V] that a transient begins with, `near` those of a circuit much like this one:
+    the search begins there, as far as this one has such nets."""
 
     elements: tuple[Element, ...]
     root: Scope = field(default_factory=Scope)
     guesses: Mapping[str, Expression] = field(default_factory=dict)
     initial: Mapping[str, Expression] = field(default_factory=dict)
+    near: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def nets(self) -> tuple[str, ...]:

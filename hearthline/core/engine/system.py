@@ -278,7 +278,11 @@ class _Layout:
         return np.array(spans, np.int64)
 
     def _guesses(self, size: int) -> np.ndarray:
-        return self._voltages(self.netlist.guesses, size)
+        found = self._voltages(self.netlist.guesses, size)
+        for net, volts in self.netlist.near.items():
+            if net in self.index and net not in self.netlist.guesses:
+                found[:, self.index[net]] = volts
+        return found
 
     def _voltages(self, given: Mapping[str, Expression], size: int) -> np.ndarray:
         found = np.zeros((len(self.lanes), size))

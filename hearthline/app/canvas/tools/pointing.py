@@ -31,6 +31,7 @@ class Pointing(Tool):
 
     def _stop(self) -> None:
         self._pressed: QPointF | None = None
+        self._held = Qt.KeyboardModifier.NoModifier
         self._doing = ""
         self._path: list[tuple[float, float]] = []
         self._preview: Cell | None = None
@@ -42,7 +43,7 @@ class Pointing(Tool):
         """Takes what is there."""
         if event.button() != Qt.MouseButton.LeftButton or not self.drawing.scene:
             return
-        self._pressed = event.position()
+        self._pressed, self._held = event.position(), event.modifiers()
         desk, scene = self.drawing.desk, self.drawing.scene
         x, y = self.place(event.position())
         item = scene.item_at(x, y, self.reach)
@@ -68,7 +69,7 @@ class Pointing(Tool):
             return
         far = (event.position() - self._pressed).manhattanLength() >= STEADY_PIXELS
         if self._doing == "item" and far:
-            self._begin_drag(event)
+            self._begin_drag()
         if self._doing == "path":
             self._path.append(self.place(event.position()))
         elif self._doing in ("move", "copy"):
@@ -78,13 +79,13 @@ class Pointing(Tool):
             self._path = [self.place(self._pressed), self.place(event.position())]
         self.drawing.update()
 
-    def _begin_drag(self, event: QMouseEvent) -> None:
+    def _begin_drag(self) -> None:
         """A free terminal begins a wire; anything else is moved, or copied with Ctrl."""
         start = self._free_terminal(self._pressed)
-        if start is not None and not event.modifiers():
+        if start is not None and not self._held:
             self.drawing.use(Wiring(self.drawing, start, dragged=True))
             return
-        self._doing = "copy" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else "move"
+        self._doing = "copy" if self._held & Qt.KeyboardModifier.ControlModifier else "move"
 
     def _free_terminal(self, position: QPointF):
         """A terminal close under the pointer that no wire is tied to."""
