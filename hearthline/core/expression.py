@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -81,6 +81,7 @@ class Expression:
         return result
 
 
+@lru_cache(maxsize=65536)
 def parse_value(text: str, unit: str) -> Expression:
     """What a value field holds: a number that may carry `unit`, or an expression of parameters.
 

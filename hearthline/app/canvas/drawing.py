@@ -29,7 +29,7 @@ WORDS_PIXELS, NAME_PIXELS, ROOM = 150, 120, 2.0
 fitted."""
 
 VALUE_BEGINS = tuple("0123456789.")
-PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 40, 90
+PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 60, 90
 """How long a changed circuit waits to be painted together with its new operating point, and how long after the last turn of
 the wheel a stretched picture is drawn sharp."""
 
@@ -201,7 +201,7 @@ class Drawing(QWidget):
     def _refresh(self) -> None:
         cell = self.desk.cell
         if not (self.scene and self.scene.cell is cell and self.scene.library == self.desk.library):
-            self.scene = Scene(cell, self.desk.library) if cell else None
+            self.scene = Scene(cell, self.desk.library).after(self.scene) if cell else None
         self._soon.start()
 
     def _look(self) -> Look:

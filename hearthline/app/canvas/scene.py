@@ -32,6 +32,13 @@ class Scene:
     cell: Cell
     library: Library
 
+    def after(self, before: Scene | None) -> Scene:
+        """This scene, with what an earlier one has worked out where nothing but values differs."""
+        if before is not None and _geometry(before) == _geometry(self):
+            kept = {name: found for name, found in before.__dict__.items() if name not in ("cell", "library")}
+            self.__dict__.update(kept)
+        return self
+
     @cached_property
     def connections(self) -> Connections | None:
         """The nets; None where the drawing contradicts itself."""
@@ -277,6 +284,15 @@ class Scene:
                 if item is not None:
                     found = found | picked_of(item)
         return found
+
+
+def _geometry(scene: Scene) -> tuple:
+    """All that the places of things follow from."""
+    cell, library = scene.cell, scene.library
+    places = [(part.name, part.device, part.at, part.turn, part.flip) for part in cell.parts]
+    others = {name: id(other) for name, other in library.cells.items() if name != cell.name}
+    modules = {name: id(module) for name, module in library.modules.items()}
+    return cell.pins, cell.wires, cell.labels, cell.notes, places, others, modules, library.devices
 
 
 def picked_of(item: Part | Pin | Label | Note | Wire) -> Picked:

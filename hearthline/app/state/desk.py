@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
@@ -31,6 +31,10 @@ from hearthline.core.formats.bench_file import bench_data
 from hearthline.core.formats.cell_file import cell_data
 from hearthline.core.formats.project_folder import Project
 from hearthline.core.formats.run_file import read_run
+
+
+CHECK_MILLISECONDS = 120
+"""How long after an operating point the checks begin, so that they do not slow down the next one under a typing hand."""
 
 
 @dataclass(frozen=True)
@@ -93,6 +97,8 @@ class Desk(QObject):
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
         self.checker = NewestWins("checks", self)
+        self._check_soon = QTimer(self, singleShot=True, interval=CHECK_MILLISECONDS)
+        self._check_soon.timeout.connect(self._check)
         self.checker.answered.connect(self._take_findings)
         self.runner.finished.connect(self._take_run)
 
@@ -316,9 +322,8 @@ class Desk(QObject):
 
     def _solve(self) -> None:
         snapshot = self.snapshot
-        if snapshot:
+        if snapshot:  # checks follow the answer, so that they do not delay it
             self.live.ask(snapshot)
-        self._check()
 
     def _check(self) -> None:
         """Asks for what the checks find on the shown cell."""
@@ -335,6 +340,7 @@ class Desk(QObject):
         if answer.values is not None:
             self.last_values = answer.values
         self.point_solved.emit()
+        self._check_soon.start()
 
     def run(self) -> None:
         """Runs the bench over all its conditions."""
@@ -420,6 +426,7 @@ class Desk(QObject):
         """Ends all threads."""
         self.runner.close()
         self.live.close()
+        self._check_soon.stop()
         self.checker.close()
         self.study.close()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -22,16 +22,20 @@ class PointRequest:
 
     snapshot: Snapshot
     before: Dataset | None = None
+    recall: dict = field(default_factory=dict)
 
     def __call__(self) -> PointAnswer:
         from hearthline.core.bench.run import solve_point  # late: the engine loads its kernels on this thread
+        from hearthline.core.engine.recall import Recall
 
         begin = time.perf_counter()
         try:
-            dataset, error = solve_point(self.snapshot, self.before), None
+            dataset, error = solve_point(self.snapshot, self.before, self.recall.setdefault("", Recall())), None
         except HearthlineError as problem:
             dataset, error = None, problem
-        return PointAnswer(self.snapshot, dataset, error, 1e3 * (time.perf_counter() - begin))
+        answer = PointAnswer(self.snapshot, dataset, error, 1e3 * (time.perf_counter() - begin))
+        _ = answer.values  # sorted here, not on the window's thread
+        return answer
 
 
 @dataclass(frozen=True)
@@ -70,13 +74,14 @@ class LiveSolver(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._last: PointAnswer | None = None
+        self._recall: dict = {}
         self._worker = NewestWins("operating point", self)
         self._worker.answered.connect(self._receive)
 
     def ask(self, snapshot: Snapshot) -> None:
         """Replaces whatever was waiting; begins from the last point of the same cell."""
         near = self._last is not None and self._last.snapshot.bench.cell == snapshot.bench.cell
-        request = PointRequest(snapshot, self._last.dataset if near else None)
+        request = PointRequest(snapshot, self._last.dataset if near else None, self._recall)
         self._worker.ask(lambda report: request())
 
     def close(self) -> None:

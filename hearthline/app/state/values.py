@@ -80,13 +80,14 @@ class PointValues:
         self._parts: dict[str, dict[str, Quantity]] = {}
         self._voltages = {"0": 0.0}
         self._dataset = dataset
+        units = dataset.units
         for label, values in dataset.curves.items():
-            number = float(values[0, 0])
-            if label.startswith("V("):
-                self._voltages[label[2:-1]] = number
-            elif not label.startswith("I("):
+            number = values.item(0)
+            if label[1] != "(":
                 element, _, name = label.rpartition(".")
-                self._raw.setdefault(element, {})[name] = (number, dataset.units.get(label, ""))
+                self._raw.setdefault(element, {})[name] = (number, units.get(label, ""))
+            elif label[0] == "V":
+                self._voltages[label[2:-1]] = number
 
     @property
     def regions(self) -> dict[str, str]:

@@ -11,6 +11,7 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
 from hearthline.core.engine.analyses import Result, SweptSource, dc_sweep, operating_point
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.recall import Recall
 from hearthline.core.errors import CircuitError
 from hearthline.core.spread.pvt import lane_of
 
@@ -37,16 +38,17 @@ def _run(snapshot: Snapshot, result: Result) -> Run:
     return Run(snapshot, result.dataset, tuple(solution.log()), solution.seconds, failures)
 
 
-def solve_point(snapshot: Snapshot, before: Dataset | None = None) -> Dataset:
+def solve_point(snapshot: Snapshot, before: Dataset | None = None, recall: Recall | None = None) -> Dataset:
     """The operating point at the bench's point. Raises ConvergenceError when there is none, HearthlineError else.
 
-    `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work.
+    `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work; `recall` keeps what
+    else need not be worked out again.
     """
     netlist = snapshot.netlist()
     if before is not None:
         known = {label[2:-1]: float(v[0, 0]) for label, v in before.curves.items() if label.startswith("V(")}
         netlist = replace(netlist, near={net: v for net, v in known.items() if math.isfinite(v)})
-    result = operating_point(netlist, snapshot.kit.models, lane_of(snapshot.condition()))
+    result = operating_point(netlist, snapshot.kit.models, lane_of(snapshot.condition()), recall=recall)
     if len(result.solution.failed_lanes):
         raise result.solution.failure(0)
     return result.dataset

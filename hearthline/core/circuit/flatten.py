@@ -101,7 +101,7 @@ def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: 
             element = _element(cell, part, symbol, prefix, scope, net_of)
             template = library.templates.get(part.device)
             for instance in part.instances:
-                one = replace(element, name=prefix + instance.lower())
+                one = element if instance == part.name else replace(element, name=prefix + instance.lower())
                 yield from _inside(template, one) if template else (one,)
 
 

@@ -13,6 +13,7 @@ from hearthline.core.data.refinement import refined
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes, one_lane
 from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.recall import Recall
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System, lower
 from hearthline.core.errors import CircuitError
@@ -42,10 +43,16 @@ class SweptSource:
 
 
 def operating_point(
-    netlist: Netlist, models: ModelSet, lanes: Lanes, tolerances: Tolerances | None = None, job: Job | None = None
+    netlist: Netlist,
+    models: ModelSet,
+    lanes: Lanes,
+    tolerances: Tolerances | None = None,
+    job: Job | None = None,
+    recall: Recall | None = None,
 ) -> Result:
-    """All voltages, branch currents and device variables in each lane; the dataset has one point."""
-    system = lower(netlist, models, lanes)
+    """All voltages, branch currents and device variables in each lane; the dataset has one point. `recall` speeds up the
+    next circuit that is much like this one."""
+    system = lower(netlist, models, lanes, recall)
     solution = solve(system, Sweep(), tolerances or Tolerances(), None, _visible(system), job)
     return Result(_dataset("op", solution, "point", "", np.zeros(1)), solution)
 

@@ -27,6 +27,7 @@ from hearthline.core.engine.devices.module import (
 )
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
+from hearthline.core.engine.recall import Recall, key_of
 from hearthline.core.engine.transient.waves import NAMES, PWL, Wave
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.models.library import library_module, library_names
@@ -71,8 +72,10 @@ class _CardRows:
 class Items:
     """Evaluates the elements of one netlist."""
 
-    def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes):
+    def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None):
         self.netlist, self.models, self.lanes = netlist, models, lanes
+        self.recall = recall or Recall()
+        self.recall.begin(models, lanes)
         self.environment = Environment(lanes.parameters, lanes.celsius)
         self.of_cards = Environment(lanes.parameters, lanes.celsius, lanes.process)
         self.deviating: dict[str, list[str]] = {}
@@ -88,8 +91,18 @@ class Items:
 
     def all(self) -> list[Item]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
-        found = [item for element in self.netlist.elements for item in self.of(element)]
+        found = [item for element in self.netlist.elements for item in self._recalled(element)]
         self._check_couplings()
+        return found
+
+    def _recalled(self, element: Element) -> tuple[Item, ...]:
+        """The items of an element, from before where nothing about it has changed."""
+        key = key_of(element) if not self.lanes.mismatch else None
+        if key is None:
+            return tuple(self.of(element))
+        found = self.recall.items.get(key)
+        if found is None:
+            found = self.recall.items[key] = tuple(self.of(element))
         return found
 
     # coupled inductors
@@ -134,10 +147,13 @@ class Items:
 
     def paths(self, element: Element) -> tuple[tuple[int, int], ...]:
         """Pairs of nets of an element between which a direct current flows."""
-        module = self._module_of(element)
-        if module is None:
-            return plain_paths(element)
-        return _joined_ports(kind_of(module), len(element.nets))
+        key = (element.kind, element.model, len(element.nets), id(element.module))
+        found = self.recall.paths.get(key)
+        if found is None:
+            module = self._module_of(element)
+            found = plain_paths(element) if module is None else _joined_ports(kind_of(module), len(element.nets))
+            self.recall.paths[key] = found
+        return found
 
     def _module_of(self, element: Element) -> Module | None:
         """The module behind an element, None for an elementary part."""

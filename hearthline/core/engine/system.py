@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -18,6 +18,7 @@ from hearthline.core.engine.items import BRANCH, Item, Items
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear.pattern import Pattern, pattern_of
 from hearthline.core.engine.parameters import Environment
+from hearthline.core.engine.recall import Recall
 from hearthline.core.engine.transient.waves import Wave
 from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.errors import CircuitError, ExpressionError
@@ -188,13 +189,13 @@ class System:
         return tuple(unknown.name for unknown in self.unknowns[: self.net_count])
 
 
-def lower(netlist: Netlist, models: ModelSet, lanes: Lanes) -> System:
-    """The system of `netlist` in all `lanes`.
+def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None) -> System:
+    """The system of `netlist` in all `lanes`; `recall` keeps what may be used again for a circuit much like it.
 
     Raises CircuitError, naming part and place, for a circuit that cannot be solved, an unknown model or parameter, or
     a value out of its range.
     """
-    items = Items(netlist, models, lanes)
+    items = Items(netlist, models, lanes, recall)
     check(netlist, items.paths)
     items = items.all()
     return _Layout(netlist, lanes, items).system()
@@ -225,7 +226,7 @@ class _Layout:
         size = len(self.unknowns) + 1
         return System(
             self.netlist, self.lanes, self.unknowns,
-            tuple(Variable(i.name, r.name, r.unit) for i in self.items for r in i.kind.readouts),
+            tuple(variable for i in self.items for variable in _variables(i.name, i.kind.readouts)),
             tuple(kind.kernel for kind, _ in self._groups()),
             self._spans(),
             np.concatenate(nodes).astype(np.int32),
@@ -340,6 +341,12 @@ def _lengths(kind: DeviceKind | ModuleKind) -> list[int]:
     width, readouts = kind.width, len(kind.readouts)
     slopes, capacities = len(kind.slope), len(kind.capacity)
     return [width, kind.values, kind.memory, width, slopes, width, capacities, readouts, 2 * kind.noise]
+
+
+@lru_cache(maxsize=8192)
+def _variables(name: str, readouts: tuple) -> tuple[Variable, ...]:
+    """The operating-point variables of one instance."""
+    return tuple(Variable(name, readout.name, readout.unit) for readout in readouts)
 
 
 @cache
