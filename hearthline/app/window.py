@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QCloseEvent, QCursor, QIcon, QKeySequence, QShortcut
+from PyQt6.QtCore import QMimeData, QPoint, Qt
+from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
@@ -16,6 +17,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from hearthline.app.canvas.drawing import STEP, Drawing
+from hearthline.app.canvas.figure import write_pdf, write_svg
 from hearthline.app.charts.sheet import Sheet
 from hearthline.app.commands import Command
 from hearthline.app.device.desk import DeviceDesk
@@ -37,7 +39,8 @@ from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.app.state.study import models_of
 from hearthline.app.theme.theme import theme
-from hearthline.core.errors import HearthlineError
+from hearthline.core.circuit.edit.picked import NOTHING
+from hearthline.core.errors import FileError, HearthlineError
 from hearthline.core.formats.project_folder import DEVICES, save_text
 
 KEYS_OF_THE_DRAWING = ("Return", "arrows", "Shift+arrows")
@@ -85,6 +88,7 @@ class Window(QMainWindow):
             signal.connect(self._name_window)
         self._name_window()
         self._leaving = False
+        self.setAcceptDrops(True)
         desk.project_changed.connect(self._offer_left_over)
 
     # -- layout
@@ -306,11 +310,45 @@ class Window(QMainWindow):
         }
         self.question.ask(f"{cell.name} was changed outside of this window.", answers)
 
-    def export(self, what: str) -> None:
-        """Writes the shown cell into the folder `figures` or `decks` of the project, and says where."""
+    def export_figure(self) -> None:
+        """Writes the drawing as SVG and PDF into the folder `figures` of the project, and says so."""
+        desk, drawing = self.desk, self.drawing
+        if drawing.scene is None:
+            return
+        folder, look = desk.project.folder / "figures", replace(drawing.look(), findings=(), picked=NOTHING, lit_net="")
+        try:
+            folder.mkdir(exist_ok=True)
+            write_svg(folder / f"{desk.cell.name}.svg", drawing.scene, look)
+            write_pdf(folder / f"{desk.cell.name}.pdf", drawing.scene, look)
+        except OSError as error:
+            desk.tell(FileError(f"cannot be made: {error.strerror}", str(folder)))
+        except HearthlineError as error:
+            desk.tell(error)
+        else:
+            self.question.ask(f"Written: figures/{desk.cell.name}.svg and .pdf in the project.", {"Good": lambda: None})
 
-    def read_deck(self) -> None:
-        """Reads a deck of the project as cells."""
+    def export_deck(self) -> None:
+        """Writes the shown cell as a deck, and says where."""
+        path = self.editor.write_deck() if self.desk.cell else None
+        if path:
+            self.question.ask(f"Written: decks/{path.name} in the project.", {"Good": lambda: None})
+
+    def ask_deck(self) -> None:
+        """Asks for a deck and takes it as cells."""
+        folder = self.desk.project.folder
+        known = sorted((folder / "decks").glob("*.cir"))
+        usual = str(known[0].relative_to(folder)) if known else "decks/"
+        self.ask_at_pointer("deck to read as cells", usual, lambda text: self.editor.read_deck(folder / text))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """A deck may be dropped on the window."""
+        if _decks(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Takes it as cells."""
+        for path in _decks(event.mimeData()):
+            self.editor.read_deck(path)
 
     def show_side(self, side: str) -> None:
         """`drawing`, `charts` or `both`."""
@@ -350,3 +388,9 @@ class Window(QMainWindow):
         """Closes the window; what is not saved is given up."""
         self._leaving = True
         self.close()
+
+
+def _decks(data: QMimeData) -> list[Path]:
+    """The decks among dropped files."""
+    paths = [Path(url.toLocalFile()) for url in data.urls()]
+    return [path for path in paths if path.suffix.lower() in (".cir", ".sp", ".net", ".spi")]

@@ -350,7 +350,7 @@ def test_an_incomplete_circuit_keeps_its_last_values(draughtsman):
     one.key(Qt.Key.Key_Delete)
     one.person.wait(lambda: desk.point.error is not None)
     assert desk.last_values is kept
-    assert one.drawing._look().stale
+    assert one.drawing.look().stale
     assert "no DC path" in one.window.card.text.text()
 
 
@@ -417,3 +417,36 @@ def test_the_netlist_beside_the_drawing_shares_the_selection(draughtsman):
     assert lit == ["m2 out in vdd vdd p_rvt w=2.4u l=130n nf=2"]
     view.wanted.emit("M1")
     assert desk.selection.name == "M1"
+
+
+def test_a_cell_is_written_as_deck_and_figures_and_read_again(draughtsman):
+    """The deck solves by itself to the same voltages; dropped back under another name it is a drawing; SVG and PDF are whole."""
+    import xml.etree.ElementTree as Xml
+
+    from hearthline.cli import main
+
+    one, desk = draughtsman, draughtsman.desk
+    desk.show_bench("ota_sense_bench-point")
+    one.person.wait(lambda: desk.last_values is not None)
+    out = desk.last_values.voltage("out")
+    one.window.export_figure()
+    figures = desk.project.folder / "figures"
+    root = Xml.parse(figures / "ota_sense_bench.svg").getroot()
+    assert root.tag.endswith("svg")
+    assert len(list(root.iter("{http://www.w3.org/2000/svg}polyline"))) > 40
+    assert (figures / "ota_sense_bench.pdf").read_bytes().startswith(b"%PDF")
+    one.window.export_deck()
+    deck = desk.project.folder / "decks" / "ota_sense_bench.cir"
+    assert main(["solve", str(deck), "--out", str(desk.project.folder / "solved")]) == 0
+    table = next((desk.project.folder / "solved").glob("*op*.csv")).read_text().splitlines()
+    solved = dict(zip(table[0].split(","), map(float, table[1].split(",")), strict=True))
+    assert solved["V(out)"] == pytest.approx(out, abs=1e-6)
+    again = deck.with_name("follower.cir")
+    again.write_text(deck.read_text().replace(".subckt ota_sense ", ".subckt amp ").replace(" ota_sense\n", " amp\n")
+                     .replace(".subckt ideal_amp", ".subckt ideal").replace(" ideal_amp\n", " ideal\n"))  # fmt: skip
+    assert one.window.editor.read_deck(again)
+    assert desk.cell.name == "follower"
+    one.person.wait(lambda: desk.point is not None and desk.point.snapshot.cell.name == "follower")
+    assert desk.last_values.voltage("out") == pytest.approx(out, abs=1e-6)
+    assert not one.window.editor.read_deck(again)
+    assert "already" in one.window.card.text.text()

@@ -204,7 +204,8 @@ class Drawing(QWidget):
             self.scene = Scene(cell, self.desk.library).after(self.scene) if cell else None
         self._soon.start()
 
-    def _look(self) -> Look:
+    def look(self) -> Look:
+        """What is shown on top of the circuit now."""
         desk = self.desk
         answer = desk.point
         error = answer.error if answer else None
@@ -232,7 +233,7 @@ class Drawing(QWidget):
             painter.fillRect(self.rect(), theme.color("paper"))
             self._paint_empty(painter, "No cell to show.\nChoose a bench in the shelf at the left.")
             return
-        scene, look = self.scene, self._look()
+        scene, look = self.scene, self.look()
         if self._preview:
             scene, look = self._preview[0], replace(look, picked=self._preview[1], stale=True)
         if len(scene.cell.parts) >= MANY and not self._preview:

@@ -32,7 +32,6 @@ from hearthline.core.formats.cell_file import cell_data
 from hearthline.core.formats.project_folder import Project
 from hearthline.core.formats.run_file import read_run
 
-
 CHECK_MILLISECONDS = 120
 """How long after an operating point the checks begin, so that they do not slow down the next one under a typing hand."""
 

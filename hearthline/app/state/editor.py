@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from pathlib import Path
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QGuiApplication
@@ -22,8 +23,14 @@ from hearthline.core.circuit.edit.picked import Picked, everything, inside, plac
 from hearthline.core.circuit.edit.reshape import reshaped
 from hearthline.core.circuit.symbols import Point, Symbol
 from hearthline.core.errors import CircuitError, FileError, HearthlineError
+from hearthline.core.formats.atomic import write_atomically
+from hearthline.core.formats.deck.drawing import cells_of_deck
+from hearthline.core.formats.deck.reader import read
+from hearthline.core.formats.deck.writer import write_deck
 from hearthline.core.formats.fragment import read_fragment, write_fragment
-from hearthline.core.quantity import field_text, read
+from hearthline.core.formats.project_folder import DEVICES
+from hearthline.core.quantity import field_text
+from hearthline.core.quantity import read as read_quantity
 
 
 class Editor(QObject):
@@ -290,6 +297,50 @@ class Editor(QObject):
         pairs = [(cells[name], new) for name, new in changed.items()]
         desk.documents.exchange_all(pairs, f"symbol of {cell}", field and f"{cell}/{field}")
 
+    # -- decks
+
+    def write_deck(self) -> Path | None:
+        """Writes the shown cell into the folder `decks` of the project, ready for `hearthline solve`; None where it cannot
+        be."""
+        desk, cell = self.desk, self.cell
+        kit, folder = desk.project.kit, desk.project.folder / "decks"
+        corner = desk.bench.point.corner
+        lines = (
+            [f'.lib "{kit.file}" {corner}' if corner in kit.models.names else f'.include "{kit.file}"'] if kit else []
+        )
+        lines += [f'.veriloga "../{DEVICES}/{text}"' for text in desk.project.texts]
+        if not cell.pins:
+            lines += [f".param {name}={text}" for name, text in desk.bench.point.parameters.items()]
+        try:
+            written = write_deck(cell, desk.library, "\n".join(lines), as_block=bool(cell.pins))
+            folder.mkdir(exist_ok=True)
+            text = written.text if cell.pins else written.text.replace("\n.end\n", "\n.op\n.end\n")
+            write_atomically(folder / f"{cell.name}.cir", text)
+        except OSError as error:
+            desk.tell(FileError(f"cannot be made: {error.strerror}", str(folder)))
+        except HearthlineError as error:
+            desk.tell(error)
+        else:
+            return folder / f"{cell.name}.cir"
+        return None
+
+    def read_deck(self, path: Path) -> bool:
+        """Takes a deck as cells, placed and wired, in one undoable step; False with a message where it cannot be."""
+        desk = self.desk
+        try:
+            found = cells_of_deck(read(path, path.name), desk.library, path.stem)
+            taken = [cell.name for cell in found if cell.name in desk.project.cells]
+            if taken:
+                raise CircuitError(f"there is a cell {taken[0]} already; rename it, or the block in {path.name}")
+            if not found:
+                raise CircuitError(f"{path.name} has no parts to draw")
+        except HearthlineError as error:
+            desk.tell(error)
+            return False
+        desk.documents.exchange_all([(None, cell) for cell in found], f"read {path.name}")
+        desk.show_cell(found[-1].name)
+        return True
+
     def fresh_part(self, device: str) -> Part:
         """A part as it is first placed, with the values it needs."""
         desk = self.desk
@@ -310,7 +361,7 @@ def _first(one, kit) -> str:
     if kit is None or one.name not in kit.sizes:
         return one.first
     least, most = kit.sizes[one.name]
-    number = read(one.first, one.unit)
+    number = read_quantity(one.first, one.unit)
     return one.first if least <= number <= most else field_text(min(max(number, least), most))
 
 

@@ -41,8 +41,8 @@ def _run(snapshot: Snapshot, result: Result) -> Run:
 def solve_point(snapshot: Snapshot, before: Dataset | None = None, recall: Recall | None = None) -> Dataset:
     """The operating point at the bench's point. Raises ConvergenceError when there is none, HearthlineError else.
 
-    `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work; `recall` keeps what
-    else need not be worked out again.
+    `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work;
+    `recall` keeps what else need not be worked out again.
     """
     netlist = snapshot.netlist()
     if before is not None:

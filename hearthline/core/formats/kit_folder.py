@@ -56,7 +56,7 @@ def read_kit(folder: Path) -> ProcessKit:
     devices = [_device(item, corners) for item in table.tables("devices")]
     kit = ProcessKit(
         table.string("name"), table.string("title"), {device.name: device for device in devices},
-        ModelSet(corners, variants), table.string("note", ""), _statistics(table, devices),
+        ModelSet(corners, variants), table.string("note", ""), _statistics(table, devices), str(path),
     )  # fmt: skip
     table.done()
     return kit
@@ -72,7 +72,7 @@ def kit_of_models(path: Path) -> ProcessKit:
                and all(name in corner.cards for corner in corners.values())}  # fmt: skip
     if not devices:
         raise FileError("has no model card that is there in every section", path.name)
-    return ProcessKit(path.stem, f"models of {path.name}", devices, ModelSet(corners))
+    return ProcessKit(path.stem, f"models of {path.name}", devices, ModelSet(corners), file=str(path))
 
 
 def _modules(folder: Path, names: tuple[str, ...]) -> dict[str, Module]:

@@ -37,7 +37,7 @@ class Statistics:
 
 @dataclass(frozen=True)
 class ProcessKit:
-    """A process as a designer gets it."""
+    """A process as a designer gets it; `file` is where its model cards stand."""
 
     name: str
     title: str
@@ -45,6 +45,7 @@ class ProcessKit:
     models: ModelSet
     note: str = ""
     statistics: Statistics = field(default_factory=Statistics)
+    file: str = ""
 
     @property
     def modules(self) -> Mapping[str, Module]:

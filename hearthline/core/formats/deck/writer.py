@@ -168,6 +168,8 @@ def _deck_number(text: str, unit: str, number: float) -> str:
 
 def _braced(text: str) -> str:
     def rewrite(match: re.Match) -> str:
+        if not match[3]:
+            return match[0]
         try:
             return repr(read(match[0], ""))
         except QuantityError:

@@ -1,0 +1,130 @@
+"""A deck as drawn cells: every `.subckt` and the top become cells whose parts are placed and wired."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from hearthline.core.circuit.cell import Cell, Part, Pin
+from hearthline.core.circuit.edit.arrange import GROUNDS, arranged, is_supply
+from hearthline.core.circuit.edit.blocks import with_body
+from hearthline.core.circuit.flatten import Library
+from hearthline.core.circuit.netlist import Wave
+from hearthline.core.errors import QuantityError
+from hearthline.core.expression import Expression
+from hearthline.core.formats.deck.parts import PartLine
+from hearthline.core.formats.deck.reader import Block, Deck
+from hearthline.core.quantity import field_text, read_deck
+
+DEVICES = {
+    "R": "resistor", "C": "capacitor", "L": "inductor", "V": "voltage source", "I": "current source",
+    "E": "voltage-controlled voltage", "G": "voltage-controlled current", "F": "current-controlled current",
+    "H": "current-controlled voltage", "K": "coupling", "T": "transmission line",
+}  # fmt: skip
+SWITCH_VALUES = ("ron", "roff", "vt", "vh")
+_DECK_NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?[A-Za-zµ]*")
+
+
+def cells_of_deck(deck: Deck, library: Library, name: str) -> tuple[Cell, ...]:
+    """The blocks of a deck as cells, the innermost first, and its top under `name` where it has parts.
+
+    Raises DeckError at a part that cannot be drawn: a device that the kit does not have, or an expression source.
+    """
+    found: dict[str, Cell] = {}
+    for block in deck.top.blocks.values():
+        _add(block, library, found)
+    if deck.top.parts:
+        found[name] = _cell(deck.top, name, (), library, found)
+    return tuple(found.values())
+
+
+def _add(block: Block, library: Library, found: dict[str, Cell]) -> None:
+    """A block, after the blocks that it is made of."""
+    if block.name in found:
+        return
+    for part in block.parts.values():
+        inner = block.find_block(part.model) if part.kind == "X" else None
+        if inner is not None and inner is not block:
+            _add(inner, library, found)
+    found[block.name] = with_body(_cell(block, block.name, block.nodes, library, found))
+
+
+def _cell(block: Block, name: str, nodes: tuple[str, ...], library: Library, cells: Mapping[str, Cell]) -> Cell:
+    library = Library({**library.cells, **cells}, library.devices, library.templates, library.modules)
+    parts, nets = [], {}
+    for line in block.parts.values():
+        part = _part(line, block, library)
+        parts.append(part)
+        terminals = [terminal for terminal, _ in library.terminals(part)]
+        if len(terminals) != len(line.nodes):
+            raise line.line.error(
+                f"{line.name} has {len(line.nodes)} nodes and {part.device} has {len(terminals)} ({' '.join(terminals)})"
+            )
+        nets |= {(part.name, terminal): net for terminal, net in zip(terminals, line.nodes, strict=True)}
+    pins = tuple(Pin(node, _pin_kind(node, nets), (0, 0)) for node in nodes)
+    drawn = arranged(name, parts, nets, pins, library)
+    parameters = {key: _text(value) for key, value in {**block.inputs, **block.parameters}.items()}
+    return Cell(drawn.name, drawn.pins, drawn.parts, drawn.wires, drawn.labels, parameters)
+
+
+def _pin_kind(node: str, nets: Mapping[tuple[str, str], str]) -> str:
+    if is_supply(node):
+        return "supply"
+    if node in GROUNDS:
+        return "ground"
+    touching = {terminal for (_, terminal), net in nets.items() if net == node}
+    if touching and touching <= {"g", "b", "cp", "cn"}:
+        return "input"
+    return "output" if node.startswith(("out", "q", "y", "vo")) or touching & {"d", "c"} else "inout"
+
+
+def _part(line: PartLine, block: Block, library: Library) -> Part:
+    return Part(line.name.upper(), _device(line, block, library), (0, 0), values=_values(line, block))
+
+
+def _device(line: PartLine, block: Block, library: Library) -> str:
+    if line.kind == "S":
+        return "switch"
+    if line.kind in DEVICES and "len" not in line.values and not (line.kind in "RC" and line.model):
+        return DEVICES[line.kind]
+    if line.kind == "B" or line.kind in DEVICES:
+        raise line.line.error(f"{line.name} cannot be drawn: there is no symbol for this form of part")
+    inner = block.find_block(line.model)
+    name = inner.name if inner else line.model
+    known = {key.lower(): key for key in (*library.cells, *library.devices, *library.modules)}
+    if name.lower() not in known and not library.knows(Part("", name, (0, 0))):
+        raise line.line.error(f"{line.name}: neither kit nor project has a device or cell '{name}'; there is "
+                              f"{', '.join(sorted(known.values()))}")  # fmt: skip
+    return known.get(name.lower(), name)
+
+
+def _values(line: PartLine, block: Block) -> dict[str, str]:
+    values = {name: _text(value) for name, value in line.values.items()}
+    if line.kind == "S":
+        card = block.models.get(line.model)
+        values = {n: _text(v) for n, v in (card.values.items() if card else ()) if n in SWITCH_VALUES}
+    if line.kind == "K":
+        values["coils"] = line.control.upper()
+    elif line.control:
+        values["control"] = line.control.upper()
+    if line.wave is not None:
+        values["wave"] = _wave(line.wave)
+    return values
+
+
+def _wave(wave: Wave) -> str:
+    return f"{wave.kind}({' '.join(_text(number) for number in wave.numbers)})"
+
+
+def _text(expression: Expression) -> str:
+    """A value of a deck as it is typed into a field."""
+    if isinstance(expression.tree, float):
+        return field_text(expression.tree)
+
+    def rewrite(match: re.Match) -> str:
+        try:
+            return field_text(read_deck(match[0]))
+        except QuantityError:
+            return match[0]
+
+    return _DECK_NUMBER.sub(rewrite, expression.text)
