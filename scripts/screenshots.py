@@ -21,6 +21,7 @@ from hearthline.app.start import DEMO, open_window
 from hearthline.app.theme.palette import DAY, NIGHT
 from hearthline.app.theme.theme import theme
 from hearthline.app.window import Window
+from hearthline.core.circuit.cell import Label
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PATIENCE = 60.0
@@ -46,6 +47,52 @@ def chart_place(window: Window, strip: int, x: float, y: float):
     """A place of a chart in the pixels of its widget."""
     plot = window.sheet.strips[strip].plot
     return plot.mapFromScene(plot.getPlotItem().vb.mapViewToScene(QPointF(x, y)))
+
+
+def shoot_drawings(window: Window) -> None:
+    """Cells with their operating point, inside a block, the table, and what the checks find on a broken drawing."""
+    desk = window.desk
+
+    def at(bench: str, *trail: str) -> None:
+        desk.show_bench(bench)
+        wait_for(lambda: desk.point is not None and desk.point.snapshot.bench.key == bench)
+        for block in trail:
+            desk.enter(block)
+        wait_for(lambda: not desk.checker.busy)
+        window.drawing.fit()
+
+    window.show_side("drawing")
+    at("ota_sense_bench-point")
+    shoot(window, "bench-as-cell")
+    at("ota_sense_bench-point", "X1")
+    desk.select("part", "M2")
+    shoot(window, "inside-a-block")
+    theme.apply(NIGHT)
+    at("bias_core_bench-point", "X1")
+    shoot(window, "drawing-night")
+    theme.apply(DAY)
+    window.show_side("both")
+    window.side.show_view("devices")
+    shoot(window, "devices")
+    at("inv_x1_bench-point")
+    cell = desk.cell
+    broken = replace(
+        cell,
+        parts=tuple(part.with_value("c", "10x") if part.name == "C1" else part for part in cell.parts),
+        wires=cell.wires[2:],
+        labels=(*cell.labels, Label("exit", (27, 0))),
+    )
+    desk.documents.exchange(cell, broken, "a broken drawing")
+    wait_for(lambda: len(desk.findings) > 2)
+    window.side.show_view("findings")
+    shoot(window, "findings")
+    desk.documents.undo.undo()
+    window.side.show_view("netlist")
+    desk.select("part", "X1")
+    shoot(window, "netlist")
+    window.side.show_view("charts")
+    desk.show_bench("inv_x1-transfer")
+    wait_for(lambda: desk.point is not None)
 
 
 def shoot_devices(window: Window) -> None:
@@ -127,6 +174,7 @@ def main() -> None:
         wait_for(lambda: desk.point.error is not None)
         shoot(window, "trouble")
         desk.documents.undo.undo()
+        shoot_drawings(window)
         shoot_devices(window)
         window.leave()
     application.quit()

@@ -157,7 +157,9 @@ def test_an_inverter_from_nothing_a_block_and_a_ring(draughtsman, tmp_path):
     one.new_cell("ring_mine")
     one.place("inv_mine block", (-20, 0), (0, 0), (20, 0))
     assert desk.project.cells["inv_mine"].body is not None
-    one.wire(((-14, 0), (-6, 0)), ((6, 0), (14, 0)), ((26, 0), (30, 0), (30, 8), (-30, 8), (-26, 0)))
+    out = desk.project.cells["inv_mine"].body.places["out"][0]
+    one.wire(((out - 20, 0), (-out, 0)), ((out, 0), (20 - out, 0)))
+    one.wire(((20 + out, 0), (30, 0), (30, 8), (-30, 8), (-20 - out, 0)))
     one.pin("supply", "vdd", (0, -14))
     one.wire(((-20, -5), (-20, -10), (20, -10), (20, -5)), ((0, -5), (0, -10)), ((0, -14), (0, -10)))
     one.person.wait(lambda: desk.findings == ())

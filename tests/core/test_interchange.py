@@ -75,7 +75,7 @@ def numbers(elements) -> dict:
 def drawn(tmp_path, text: str) -> tuple[Library, list]:
     """The cells of a deck, and its flat elements as the deck has them."""
     deck = deck_of(tmp_path, text)
-    cells = cells_of_deck(deck, Library({}, {"n_rvt": "NMOS", "p_rvt": "PMOS"}), "top")
+    cells = cells_of_deck(deck, Library({}, {"n_rvt": "NMOS", "p_rvt": "PMOS"}), "top", "x.cir")
     return Library({cell.name: cell for cell in cells}, LIBRARY.devices), of_deck.flatten(deck)[0].elements
 
 

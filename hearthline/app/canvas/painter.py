@@ -18,7 +18,7 @@ from hearthline.core.circuit.cell import Cell, Label, Part, Pin
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
 from hearthline.core.circuit.instance import Instance
 from hearthline.core.circuit.rules.finding import Finding
-from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS
 
 VALUES_FROM = 7.4
 """Pixels a grid step from which the values beside devices are drawn."""
@@ -249,7 +249,7 @@ def sizes(part: Part) -> str:
 
 def plain(part: Part) -> bool:
     """Whether the symbol says enough of what the part is."""
-    return part.device in ("resistor", "capacitor", "inductor", "voltage source", "current source")
+    return part.device in SYMBOLS and not SYMBOLS[part.device].takes_model
 
 
 def faces_left(scene: Scene, part: Part) -> bool:

@@ -44,7 +44,9 @@ class ConditionChips(QWidget):
         for name, text in point.parameters.items():
             tip = f"Parameter {name} of the live operating point"
             self._chip(f"{name} {_understood(text, 'V')}", tip, self._offerer(name))
-        grid = self._chip(f"{self._count()} conditions", self._grid_words(), self._offer_grid)
+        grid = self._chip(
+            f"{self._count()} condition{'s' * (self._count() != 1)}", self._grid_words(), self._offer_grid
+        )
         grid.setProperty("grid", True)
 
     def _chip(self, text: str, tip: str, pressed: Callable[[QWidget], None]) -> QPushButton:

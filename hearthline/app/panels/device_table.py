@@ -15,7 +15,7 @@ from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 
 SMALL_MARGIN = 0.05
-ORDER = ("id", "i", "gm", "gds", "vgs", "vds", "vth", "vdsat", "sat", "region", "gm/id", "gm/gds", "ic")
+ORDER = ("id", "i", "region", "sat", "gm", "gm/id", "gds", "gm/gds", "vgs", "vds", "vth", "vdsat")
 KINDS = {"transistors": {"vds", "vgs"}, "bipolars": {"vbe", "vce"}, "diodes": {"vd", "gd"}}
 NO_PARENT = QModelIndex()
 SORT = Qt.ItemDataRole.UserRole

@@ -28,7 +28,9 @@ class TopLine(QWidget):
         self.bench_button = self._button("", "bench", "The bench on the desk; click for the others")
         self.bench_button.clicked.connect(lambda _=False: self._offer_benches())
         self.find_button = self._button(
-            "Find anything                    Space", "find", "Parts, nets, readings, benches and commands in one list"
+            "Add or find anything             Space",
+            "find",
+            "Parts to place, cells, nets, readings and commands in one list",
         )
         self.find_button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.find_button.clicked.connect(lambda _=False: find())

@@ -24,7 +24,7 @@ from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.edit.picked import Picked
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.instance import Instance, instance_at
-from hearthline.core.circuit.rules.finding import Finding
+from hearthline.core.circuit.rules.finding import ERROR, Finding
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.formats.bench_file import bench_data
@@ -121,7 +121,8 @@ class Desk(QObject):
         self.bench_key, self.trail = key, ()
         self.select("", "")
         self.point, self.cursor, self.lane = None, None, -1
-        self.last_values, self.findings = None, ()
+        self.last_values, self.findings, self.verdicts = None, (), {}
+        self.findings_changed.emit()
         self._forget_run()
         self.bench_changed.emit()
         self.document_changed.emit()
@@ -346,6 +347,10 @@ class Desk(QObject):
         snapshot = self.snapshot
         if snapshot is None:
             self.tell(HearthlineError("nothing can be run: the project has no bench, or its process kit is missing"))
+            return
+        wrong = next((f for f in self.findings if f.weight == ERROR), None) if not self.trail else None
+        if wrong is not None:
+            self.tell(CircuitError(f"{wrong.message}; mend this before the run", part=wrong.part, net=wrong.net))
             return
         self.tell(None)
         self.runner.run(snapshot, self.project.folder / "runs")

@@ -328,7 +328,7 @@ class Editor(QObject):
         """Takes a deck as cells, placed and wired, in one undoable step; False with a message where it cannot be."""
         desk = self.desk
         try:
-            found = cells_of_deck(read(path, path.name), desk.library, path.stem)
+            found = cells_of_deck(read(path, path.name), desk.library, path.stem, path.name)
             taken = [cell.name for cell in found if cell.name in desk.project.cells]
             if taken:
                 raise CircuitError(f"there is a cell {taken[0]} already; rename it, or the block in {path.name}")

@@ -26,7 +26,7 @@ class NewestWins(QObject):
         self._changed = threading.Condition()
         self._wanted: tuple[int, Callable] | None = None
         self._closing = False
-        self.number = 0
+        self.number = self._answered = 0
         self._arrived.connect(self._receive)
         self._reported.connect(self._hear)
         self._thread = threading.Thread(target=self._work, name=name, daemon=True)
@@ -38,6 +38,11 @@ class NewestWins(QObject):
             self.number += 1
             self._wanted = (self.number, question)
             self._changed.notify()
+
+    @property
+    def busy(self) -> bool:
+        """Whether an answer to the newest question is still to come."""
+        return self._answered != self.number
 
     def close(self) -> None:
         """Ends the thread."""
@@ -70,6 +75,7 @@ class NewestWins(QObject):
     def _receive(self, number: int, result: object, error: object) -> None:
         if number != self.number:
             return
+        self._answered = number
         if error is not None:
             self.refused.emit(error)
         else:

@@ -110,7 +110,7 @@ class Bench:
     @property
     def title(self) -> str:
         """Cell and name, as the shelf shows it."""
-        return f"{self.cell} · {self.name}"
+        return f"{self.cell} · {self.name}" if self.name else self.cell
 
     @property
     def key(self) -> str:

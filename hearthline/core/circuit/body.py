@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from hearthline.core.circuit.cell import Body, Cell
@@ -21,7 +22,7 @@ def default_body(cell: Cell) -> Body:
     sides = _sides(cell)
     tall = max(len(sides["left"]), len(sides["right"]), 1)
     wide = max(len(sides["above"]), len(sides["below"]), 1)
-    half_width = max(HALF_WIDTH, PITCH // 2 * wide)
+    half_width = max(HALF_WIDTH, PITCH // 2 * wide, 2 + math.ceil(0.36 * len(cell.name)))
     half_height = max(3, PITCH // 2 * tall)
     box = (-half_width, -half_height, half_width, half_height)
     places: dict[str, Point] = {}

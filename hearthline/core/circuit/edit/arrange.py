@@ -6,6 +6,7 @@ stands left of what is driven. Short nets are wired, long ones and supplies are 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -23,6 +24,9 @@ from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
 
 SUPPLIES = ("vdd", "vcc", "avdd", "dvdd", "vddd", "vdda", "vpos", "vp")
 GROUNDS = ("vss", "gnd", "avss", "dvss", "vee")
+_NAMELESS = re.compile(r"\d+|(net|n|wire)_?\d+(_\d+)?|.+_[a-z]\d?")
+"""Names of nets that a program gave."""
+
 ACROSS, DOWN = 20, 12
 """Grid steps from column to column and from part to part."""
 
@@ -300,7 +304,18 @@ def _with_net(cell: Cell, net: str, work: Placing) -> Cell:
         cell = tidied(replace(cell, wires=(*cell.wires, Wire(way))), work.library)
         todo.remove(b)
         done.append(b)
-    return cell
+    return _marked(cell, net, ends[0], work)
+
+
+def _marked(cell: Cell, net: str, end: Point, work: Placing) -> Cell:
+    """The cell with the name of a wired net on its longest level piece, unless a pin says it or nobody gave it one."""
+    if any(pin.name.lower() == net for pin in cell.pins) or _NAMELESS.fullmatch(net):
+        return cell
+    joined = joined_islands(cell, work.library)
+    pieces = [(a, b) for w in cell.wires for a, b in pairwise(w.points) if joined.joined(a, end) and a[1] == b[1]]
+    a, b = max(pieces, key=lambda piece: abs(piece[0][0] - piece[1][0]), default=(end, end))
+    label = Label(net, ((a[0] + b[0]) // 2, a[1]))
+    return tidied(replace(cell, labels=(*cell.labels, label)), work.library)
 
 
 def _kind_of(work: Placing, name: str) -> str:

@@ -101,7 +101,7 @@ class _Making:
         labels = tuple(label for label in self.cell.labels if label in self.taken.labels)
         notes = tuple(note for note in self.cell.notes if note in self.taken.notes)
         inner = Cell(self.name, (), parts, tuple(self.wires), labels, {}, "", notes)
-        inner = replace(inner, parameters=_used(inner, self.cell.parameters))
+        inner = replace(inner, parameters=used_parameters(inner, self.cell.parameters))
         inner = grounded(inner, self.inside.get(GROUND, ()), self.library)
         for pin in self._pins(inner):
             inner = with_items(inner, self.library, pin)
@@ -191,7 +191,7 @@ def _covered(cell: Cell, library: Library) -> set[Point]:
     return {*field.passing, *field.bodies, *anchors(cell, library).values()}
 
 
-def _used(cell: Cell, parameters: Mapping[str, str]) -> dict[str, str]:
+def used_parameters(cell: Cell, parameters: Mapping[str, str]) -> dict[str, str]:
     """The parameters that values of the cell speak of, and those that these speak of."""
     texts = [text for part in cell.parts for text in part.values.values()]
     found: dict[str, str] = {}

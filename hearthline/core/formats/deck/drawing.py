@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import replace
 
 from hearthline.core.circuit.cell import Cell, Part, Pin
 from hearthline.core.circuit.edit.arrange import GROUNDS, arranged, is_supply
-from hearthline.core.circuit.edit.blocks import with_body
+from hearthline.core.circuit.edit.blocks import used_parameters, with_body
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import Wave
 from hearthline.core.errors import QuantityError
@@ -25,15 +26,21 @@ SWITCH_VALUES = ("ron", "roff", "vt", "vh")
 _DECK_NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?[A-Za-zµ]*")
 
 
-def cells_of_deck(deck: Deck, library: Library, name: str) -> tuple[Cell, ...]:
-    """The blocks of a deck as cells, the innermost first, and its top under `name` where it has parts.
+def cells_of_deck(deck: Deck, library: Library, name: str, file: str) -> tuple[Cell, ...]:
+    """The blocks of a deck as cells, the innermost first, and its top under `name` where it has parts. Blocks of other
+    files, such as those of a kit, only come where they are used and the kit has no device of the name.
 
     Raises DeckError at a part that cannot be drawn: a device that the kit does not have, or an expression source.
     """
     found: dict[str, Cell] = {}
     for block in deck.top.blocks.values():
-        _add(block, library, found)
+        if block.line is not None and block.line.file == file:
+            _add(block, library, found)
     if deck.top.parts:
+        for part in deck.top.parts.values():
+            inner = deck.top.find_block(part.model) if part.kind == "X" and part.model not in library.devices else None
+            if inner is not None:
+                _add(inner, library, found)
         found[name] = _cell(deck.top, name, (), library, found)
     return tuple(found.values())
 
@@ -43,7 +50,7 @@ def _add(block: Block, library: Library, found: dict[str, Cell]) -> None:
     if block.name in found:
         return
     for part in block.parts.values():
-        inner = block.find_block(part.model) if part.kind == "X" else None
+        inner = block.find_block(part.model) if part.kind == "X" and part.model not in library.devices else None
         if inner is not None and inner is not block:
             _add(inner, library, found)
     found[block.name] = with_body(_cell(block, block.name, block.nodes, library, found))
@@ -63,8 +70,9 @@ def _cell(block: Block, name: str, nodes: tuple[str, ...], library: Library, cel
         nets |= {(part.name, terminal): net for terminal, net in zip(terminals, line.nodes, strict=True)}
     pins = tuple(Pin(node, _pin_kind(node, nets), (0, 0)) for node in nodes)
     drawn = arranged(name, parts, nets, pins, library)
-    parameters = {key: _text(value) for key, value in {**block.inputs, **block.parameters}.items()}
-    return Cell(drawn.name, drawn.pins, drawn.parts, drawn.wires, drawn.labels, parameters)
+    known = {key: _text(value) for key, value in {**block.inputs, **block.parameters}.items()}
+    used = used_parameters(drawn, known) if block.outer is None else known
+    return replace(drawn, parameters=used)
 
 
 def _pin_kind(node: str, nets: Mapping[tuple[str, str], str]) -> str:
@@ -75,7 +83,8 @@ def _pin_kind(node: str, nets: Mapping[tuple[str, str], str]) -> str:
     touching = {terminal for (_, terminal), net in nets.items() if net == node}
     if touching and touching <= {"g", "b", "cp", "cn"}:
         return "input"
-    return "output" if node.startswith(("out", "q", "y", "vo")) or touching & {"d", "c"} else "inout"
+    driven = bool(touching & {"d", "c"}) and not touching & {"g", "b"}
+    return "output" if driven or node.startswith(("out", "q", "y", "vo")) else "inout"
 
 
 def _part(line: PartLine, block: Block, library: Library) -> Part:
@@ -89,8 +98,7 @@ def _device(line: PartLine, block: Block, library: Library) -> str:
         return DEVICES[line.kind]
     if line.kind == "B" or line.kind in DEVICES:
         raise line.line.error(f"{line.name} cannot be drawn: there is no symbol for this form of part")
-    inner = block.find_block(line.model)
-    name = inner.name if inner else line.model
+    name = line.model
     known = {key.lower(): key for key in (*library.cells, *library.devices, *library.modules)}
     if name.lower() not in known and not library.knows(Part("", name, (0, 0))):
         raise line.line.error(f"{line.name}: neither kit nor project has a device or cell '{name}'; there is "
