@@ -174,4 +174,4 @@ def test_arrays_and_expressions_in_a_deck():
     assert "r1_1 r1[2]_p r1[2]_n {2*rn+2000000.0}" in text
     assert "r1_2 " in text
     assert ".param rn=1k" in text
-    assert "3000000.0" in text
+    assert "r2 r2_p r2_n 3meg" in text

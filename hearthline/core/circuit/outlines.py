@@ -237,14 +237,13 @@ def outline_of(part: Part, library: Library) -> Outline:
         return outline_of_block(symbol)
     name = library.devices.get(part.device, part.device)
     found = outline_named(name)
-    return found if found and _fits(symbol, name) else outline_of_terminals(symbol)
+    return found if found and _fits(symbol, found) else outline_of_terminals(symbol)
 
 
-def _fits(symbol: Symbol, name: str) -> bool:
-    """Whether a module has the terminals that the outline of its kind has."""
-    kind = _LIKE.get(name, name)
-    wanted = {"D": 2, "memory": 2, "tube": 3}.get(kind)
-    return wanted is None or len(symbol.terminals) == wanted
+def _fits(symbol: Symbol, outline: Outline) -> bool:
+    """Whether an outline has a lead to each terminal."""
+    ends = {point for line in outline.thin for point in (line[0], line[-1])}
+    return all(place in ends for _, place in symbol.terminals)
 
 
 @cache

@@ -125,6 +125,8 @@ class PartPage(Page):
             return
         point, instance = self.desk.last_values, self.desk.instance
         values = point.part(instance.part(self.names[0])) if point and instance else {}
+        if isinstance(self.symbol, Cell):
+            values = self._pin_voltages()
         names = tuple(sorted(values, key=lambda n: SHOWN.index(n) if n in SHOWN else len(SHOWN)))
         names = tuple(name for name in names if name[0] != "@")
         if names != self._shown_rows:
@@ -134,12 +136,28 @@ class PartPage(Page):
             text = region_word(values[name].value, True) if bipolar else values[name].text
             self.put(name, text, _role(name, values))
 
+    def _pin_voltages(self) -> dict[str, Quantity]:
+        """The voltage at each terminal of a block."""
+        desk = self.desk
+        if desk.last_values is None or desk.instance is None:
+            return {}
+        try:
+            nets = desk.library.connections(desk.cell).terminals
+        except CircuitError:
+            return {}
+        found = {}
+        for (part, pin), net in nets.items():
+            volts = desk.last_values.voltage(desk.instance.net(net)) if part == self.names[0] else None
+            if volts is not None:
+                found[pin] = Quantity(pin, volts, "V", f"voltage at pin {pin}")
+        return found
+
     def _lay_rows(self, names: tuple[str, ...]) -> None:
         self._shown_rows = names
         rows, chips = QWidget(), QWidget()
         self.values = {}
         self.fill_values(rows, names, MEANINGS)
-        self._fill_columns(chips, names)
+        self._fill_columns(chips, () if isinstance(self.symbol, Cell) else names)
         for old, new in ((self.rows, rows), (self.chips, chips)):
             self.column.replaceWidget(old, new)
             old.deleteLater()

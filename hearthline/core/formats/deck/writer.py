@@ -13,7 +13,7 @@ from hearthline.core.circuit.symbols import Symbol, ValueField
 from hearthline.core.circuit.wave_text import parse_wave
 from hearthline.core.errors import HearthlineError, QuantityError
 from hearthline.core.expression import Expression, parse_value
-from hearthline.core.quantity import read, read_deck
+from hearthline.core.quantity import field_text, read, read_deck
 
 _NUMBER = re.compile(r"(?<![\w.])(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?([A-Za-zµμ]*)")
 
@@ -141,7 +141,7 @@ def _source(given: Mapping[str, str], fields: Mapping[str, ValueField]) -> Itera
 
 
 def _number_text(expression: Expression) -> str:
-    return repr(expression.tree) if isinstance(expression.tree, float) else _braced(expression.text)
+    return _plain(expression.tree) if isinstance(expression.tree, float) else _braced(expression.text)
 
 
 def _value(text: str, unit: str) -> str:
@@ -163,7 +163,16 @@ def _deck_number(text: str, unit: str, number: float) -> str:
             return plain.lower()
     except QuantityError:
         pass
-    return repr(number)
+    return _plain(number)
+
+
+def _plain(number: float) -> str:
+    """A number with a prefix of decks, or in full where there is none that fits."""
+    text = field_text(number).replace("M", "meg")
+    try:
+        return text if read_deck(text) == number else repr(number)
+    except QuantityError:
+        return repr(number)
 
 
 def _braced(text: str) -> str:
