@@ -273,3 +273,16 @@ def beside(brush: Brush, part: Part, width: float) -> QPointF:
         if faces_left(brush.scene, part)
         else QPointF(at.x(), y)
     )
+
+
+def paint_outline(brush: Brush, scene: Scene, view: View) -> None:
+    """Symbols and wires of a scene in teal, as something in hand."""
+    painter = brush.painter
+    painter.save()
+    painter.setTransform(view.transform, True)
+    pen = QPen(theme.color("teal"), 1.4)
+    pen.setCosmetic(True)
+    painter.setPen(pen)
+    painter.drawLines(scene.wire_lines)
+    scene.ink.paint(painter, theme.color("teal"), 1.4)
+    painter.restore()

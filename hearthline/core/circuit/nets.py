@@ -105,26 +105,42 @@ def _join(cell: Cell, anchors: list[Point]) -> DisjointSets:
     return joined
 
 
+BUCKET = 32
+"""Grid steps of the stretches of a row or column in which pieces of wire are looked up."""
+
+
 class WireIndex:
-    """Finds the straight pieces of wires through a point without looking at all of them: by row, by column, the rest."""
+    """Finds the straight pieces of wires through a point without looking at all of them: by stretches of its row and of its
+    column, and the slanted ones."""
 
     def __init__(self, wires: Iterable[Wire]):
-        self._rows: dict[int, list[Segment]] = {}
-        self._columns: dict[int, list[Segment]] = {}
+        self._rows: dict[tuple[int, int], list[Segment]] = {}
+        self._columns: dict[tuple[int, int], list[Segment]] = {}
         self._slanted: list[Segment] = []
         for wire in wires:
             for a, b in pairwise(wire.points):
                 if a[1] == b[1]:
-                    self._rows.setdefault(a[1], []).append((a, b))
+                    self._add(self._rows, a[1], a[0], b[0], (a, b))
                 elif a[0] == b[0]:
-                    self._columns.setdefault(a[0], []).append((a, b))
+                    self._add(self._columns, a[0], a[1], b[1], (a, b))
                 else:
                     self._slanted.append((a, b))
 
+    @staticmethod
+    def _add(table: dict[tuple[int, int], list[Segment]], level: int, a: int, b: int, segment: Segment) -> None:
+        for stretch in range(min(a, b) // BUCKET, max(a, b) // BUCKET + 1):
+            table.setdefault((level, stretch), []).append(segment)
+
     def through(self, point: Point) -> list[Segment]:
         """Every piece on which `point` lies, its ends included."""
-        near = [*self._rows.get(point[1], ()), *self._columns.get(point[0], ()), *self._slanted]
-        return [segment for segment in near if on_segment(point, segment)]
+        x, y = point
+        found = [s for s in self._rows.get((y, x // BUCKET), ()) if s[0][0] <= x <= s[1][0] or s[1][0] <= x <= s[0][0]]
+        found += [
+            s for s in self._columns.get((x, y // BUCKET), ()) if s[0][1] <= y <= s[1][1] or s[1][1] <= y <= s[0][1]
+        ]
+        if self._slanted:
+            found += [segment for segment in self._slanted if on_segment(point, segment)]
+        return found
 
 
 def on_segment(point: Point, segment: Segment) -> bool:

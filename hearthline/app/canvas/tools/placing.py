@@ -9,7 +9,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPen
 
-from hearthline.app.canvas.painter import Brush, View
+from hearthline.app.canvas.painter import Brush, View, paint_outline
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.theme.theme import theme
@@ -89,14 +89,7 @@ class Placing(Tool):
         x, y = self.at
         view = View(brush.view.scale, brush.view.x + x * brush.view.scale, brush.view.y + y * brush.view.scale)
         scene, painter = Scene(self.piece, self.drawing.desk.library), brush.painter
-        painter.save()
-        painter.setTransform(view.transform, True)
-        pen = QPen(theme.color("teal"), 1.4)
-        pen.setCosmetic(True)
-        painter.setPen(pen)
-        painter.drawLines(scene.wire_lines)
-        scene.ink.paint(painter, theme.color("teal"), 1.4)
-        painter.restore()
+        paint_outline(brush, scene, view)
         painter.setPen(QPen(theme.color("teal"), 1.4))
         painter.setBrush(theme.color("paper"))
         for place in scene.anchors:

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPen, QPolygonF
 
-from hearthline.app.canvas.painter import Brush
+from hearthline.app.canvas.painter import Brush, paint_outline
 from hearthline.app.canvas.scene import Scene, picked_of
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.canvas.tools.wiring import Wiring
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.cell import Cell, Part, Wire
 from hearthline.core.circuit.edit.motion import Motion
-from hearthline.core.circuit.edit.move import moved
+from hearthline.core.circuit.edit.move import Mover
 from hearthline.core.circuit.edit.picked import Picked, inside
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
+
+FEW = 150
+"""Parts up to which a drag shows the whole drawing as it will be; of more it shows what moves."""
 
 STEADY_PIXELS = 4
 """How far the pointer goes before a press becomes a drag."""
@@ -34,7 +39,8 @@ class Pointing(Tool):
         self._held = Qt.KeyboardModifier.NoModifier
         self._doing = ""
         self._path: list[tuple[float, float]] = []
-        self._preview: Cell | None = None
+        self._mover: Mover | None = None
+        self._changed: Scene | None = None
         self._shift = (0, 0)
 
     # -- mouse
@@ -107,8 +113,13 @@ class Pointing(Tool):
         self._shift = shift
         desk = self.drawing.desk
         if self._doing == "move":
-            self._preview, after = moved(desk.cell, desk.picked, desk.library, Motion(shift), final=False)
-            self.drawing.show_preview(Scene(self._preview, desk.library), after)
+            if self._mover is None:
+                self._mover = Mover(desk.cell, desk.picked, desk.library)
+            new, after = self._mover.to(Motion(shift))
+            if len(new.parts) > FEW:
+                self._changed = Scene(_of_motion(new, desk.cell, after), desk.library)
+            else:
+                self.drawing.show_preview(Scene(new, desk.library), after)
 
     def release(self, event: QMouseEvent) -> None:
         """Ends the drag, or selects."""
@@ -185,8 +196,17 @@ class Pointing(Tool):
         elif self._doing == "path":
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(QPolygonF([view.to_screen(*point) for point in self._path]))
+        elif self._changed is not None:
+            paint_outline(brush, self._changed, view)
         elif self._doing == "copy":
             desk = self.drawing.desk
             for box in Scene(inside(desk.cell, desk.picked), desk.library).boxes():
                 dx, dy = self._shift
                 painter.drawRect(brush.screen_box((box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy)))
+
+
+def _of_motion(new: Cell, old: Cell, picked: Picked) -> Cell:
+    """What is somewhere else in a cell than before."""
+    before = set(old.wires)
+    wires = frozenset(wire for wire in new.wires if wire not in before)
+    return inside(new, replace(picked, wires=picked.wires | wires))

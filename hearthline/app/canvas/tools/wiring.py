@@ -108,7 +108,7 @@ class Wiring(Tool):
         if start == place:
             self._way = self._fixed if len(self._fixed) > 1 else ()
             return
-        way = route(start, place, field_around(desk.cell, desk.library, (self._fixed[0], place)))
+        way = route(start, place, field_around(desk.cell, desk.library, (self._fixed[0], place), (start, place)))
         self._way = cleaned((*self._fixed[:-1], *way))
 
     def _finish(self) -> None:

@@ -7,21 +7,21 @@ from dataclasses import replace
 from hearthline.core.circuit.cell import Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.circuit.edit.move import anchors, body_box, terminals_of, tidied
 from hearthline.core.circuit.edit.picked import Picked
-from hearthline.core.circuit.edit.route import Field, Way, route
+from hearthline.core.circuit.edit.route import Field, Way, region_of, route
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.nets import islands, on_segment, terminal_points
+from hearthline.core.circuit.nets import WireIndex, islands, terminal_points
 from hearthline.core.circuit.symbols import Point
 
 
-def field_around(cell: Cell, library: Library, own: tuple[Point, ...]) -> Field:
-    """What a wire that joins the places in `own` must keep away from."""
+def field_around(cell: Cell, library: Library, own: tuple[Point, ...], places: tuple[Point, ...] = ()) -> Field:
+    """What a wire that joins the places in `own` must keep away from, in the region of `places` that it runs between."""
     joined = islands(cell, {part.name: terminals_of(library, part) for part in cell.parts})
+    index = WireIndex(cell.wires)
     for point in own:
-        for wire in cell.wires:
-            if any(on_segment(point, piece) for piece in zip(wire.points, wire.points[1:], strict=False)):
-                joined.join(point, wire.points[0])
+        for piece in index.through(point):
+            joined.join(piece[0], point)
     nets = {joined.root(point) for point in own}
-    field = Field()
+    field = Field(region_of(places or own))
     field.block(at for at in anchors(cell, library).values() if joined.root(at) not in nets)
     for wire in cell.wires:
         if joined.root(wire.points[0]) not in nets:

@@ -10,7 +10,7 @@ from dataclasses import replace
 from hearthline.core.circuit.cell import Cell, Wire
 from hearthline.core.circuit.edit.motion import Motion
 from hearthline.core.circuit.edit.picked import Picked
-from hearthline.core.circuit.edit.route import Field, Way, route, simple_ways
+from hearthline.core.circuit.edit.route import Field, Way, region_of, route, simple_ways
 from hearthline.core.circuit.edit.tidy import tidy
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import islands, terminal_points
@@ -38,24 +38,36 @@ def tidied(cell: Cell, library: Library) -> Cell:
     return replace(cell, wires=tidy(cell.wires, anchors(cell, library).values()))
 
 
-def moved(cell: Cell, picked: Picked, library: Library, motion: Motion, final: bool = True) -> tuple[Cell, Picked]:
-    """The cell after the motion, and what was picked as it is called now. Without `final` the wires may overlap, which is
-    enough to show what will be."""
-    return _Move(cell, picked, library, motion).done(final)
+def moved(cell: Cell, picked: Picked, library: Library, motion: Motion) -> tuple[Cell, Picked]:
+    """The cell after the motion, with its wires in clean form, and what was picked as it is called now."""
+    new, after = Mover(cell, picked, library).to(motion)
+    new = tidied(new, library)
+    return new, replace(after, wires=frozenset(new.wires) & after.wires)
 
 
-class _Move:
-    """One motion."""
+class Mover:
+    """Moves the same things again and again, as under a dragging hand: what does not depend on where to is found once."""
 
-    def __init__(self, cell: Cell, picked: Picked, library: Library, motion: Motion):
-        self.cell, self.picked, self.library, self.motion = cell, picked, library, motion
-        terminals = {part.name: terminals_of(library, part) for part in cell.parts}
-        self.joined = islands(cell, terminals)
+    def __init__(self, cell: Cell, picked: Picked, library: Library):
+        self.cell, self.picked, self.library = cell, picked, library
+        self.joined = islands(cell, {part.name: terminals_of(library, part) for part in cell.parts})
         old = anchors(cell, library)
-        goes = {key for key in old if self._goes(key)}
-        self.moving = {old[key] for key in goes}
-        self.fixed = {old[key] for key in old if key not in goes}
-        self.anchor_nets = [(motion.point(at) if key in goes else at, self.joined.root(at)) for key, at in old.items()]
+        self.moving = [(at, self.joined.root(at)) for key, at in old.items() if self._goes(key)]
+        self.still = [(at, self.joined.root(at)) for key, at in old.items() if not self._goes(key)]
+        self.bodies = [body_box(part, library) for part in cell.parts if part.name not in picked.parts]
+        self.carried = [(w, self.joined.root(w.points[0])) for w in cell.wires if w in picked.wires]
+        self.others = [(w, self.joined.root(w.points[0])) for w in cell.wires if w not in picked.wires]
+        self._sort_places()
+
+    def _sort_places(self) -> None:
+        """Which places that move pull a wire behind them, and which must be tied to where they were."""
+        fixed = {at for at, _ in self.still}
+        ends = Counter(wire.points[end] for wire, _ in self.others for end in (0, -1))
+        passed = {point for wire, _ in self.others for point in wire.points[1:-1]}
+        leaving = dict.fromkeys([at for at, _ in self.moving])
+        leaving |= dict.fromkeys(wire.points[end] for wire, _ in self.carried for end in (0, -1))
+        self.free = {p for p in leaving if p not in fixed and p not in passed and ends[p] == 1}
+        self.tied = [p for p in leaving if p not in self.free and (p in fixed or p in passed or ends[p])]
 
     def _goes(self, key: tuple[str, str, str]) -> bool:
         kind, name, _ = key
@@ -63,64 +75,64 @@ class _Move:
             return self.cell.labels[int(name)] in self.picked.labels
         return name in (self.picked.parts if kind == "part" else self.picked.pins)
 
-    def done(self, final: bool) -> tuple[Cell, Picked]:
-        motion, cell, picked = self.motion, self.cell, self.picked
+    def to(self, motion: Motion) -> tuple[Cell, Picked]:
+        """The cell after the motion; its wires may overlap, which is enough to show what will be."""
+        cell, picked = self.cell, self.picked
         marks = {item: motion.mark(item) for item in (*picked.labels, *picked.notes)}
+        wires, carried = _Wires(self, motion).all()
         new = replace(
             cell,
             parts=tuple(motion.part(part) if part.name in picked.parts else part for part in cell.parts),
             pins=tuple(motion.pin(pin) if pin.name in picked.pins else pin for pin in cell.pins),
+            wires=wires,
             labels=tuple(marks.get(label, label) for label in cell.labels),
             notes=tuple(marks.get(note, note) for note in cell.notes),
         )
-        wires, carried = self._wires(new)
-        new = replace(new, wires=wires)
-        if final:
-            new = tidied(new, self.library)
-            carried = frozenset(new.wires) & carried
         labels, notes = (frozenset(marks[item] for item in kind) for kind in (picked.labels, picked.notes))
         return new, Picked(picked.parts, picked.pins, carried, labels, notes)
 
-    # -- wires
 
-    def _wires(self, new: Cell) -> tuple[tuple[Wire, ...], frozenset[Wire]]:
-        """All wires after the motion, and those that were carried along as they are."""
-        carried = [wire for wire in self.cell.wires if wire in self.picked.wires]
-        others = [wire for wire in self.cell.wires if wire not in self.picked.wires]
-        ends = Counter(wire.points[end] for wire in others for end in (0, -1))
-        passed = {point for wire in others for point in wire.points[1:-1]}
-        leaving = self.moving | {wire.points[end] for wire in carried for end in (0, -1)}
-        leaving = {point for point in leaving if self.motion.point(point) != point}
-        free = {p for p in leaving if p not in self.fixed and p not in passed and ends[p] == 1}
-        tied = [p for p in leaving if p not in free and (p in self.fixed or p in passed or ends[p])]
-        settled = [(self.motion.wire(wire), self.joined.root(wire.points[0])) for wire in carried]
-        done = frozenset(wire for wire, _ in settled)
+class _Wires:
+    """All wires after one motion."""
+
+    def __init__(self, mover: Mover, motion: Motion):
+        self.mover, self.motion = mover, motion
+        picked, library = mover.picked, mover.library
+        self.anchors = [*mover.still, *((motion.point(at), net) for at, net in mover.moving)]
+        moving = (motion.part(part) for part in mover.cell.parts if part.name in picked.parts)
+        self.bodies = [*mover.bodies, *(body_box(part, library) for part in moving)]
+        self.settled = [(motion.wire(wire), net) for wire, net in mover.carried]
+
+    def all(self) -> tuple[tuple[Wire, ...], frozenset[Wire]]:
+        """The wires, and those that were carried along as they are."""
+        carried = frozenset(wire for wire, _ in self.settled)
+        free = {point for point in self.mover.free if self.motion.point(point) != point}
         stretched = []
-        for wire in others:
+        for wire, net in self.mover.others:
             pulled = [end for end in (0, -1) if wire.points[end] in free]
             if pulled:
-                stretched.append((wire, pulled))
+                stretched.append((wire, net, pulled))
             else:
-                settled.append((wire, self.joined.root(wire.points[0])))
-        self.bodies = [(part.name, body_box(part, self.library)) for part in new.parts]
-        for wire, pulled in stretched:
-            net = self.joined.root(wire.points[0])
-            field = self._field(net, settled)
+                self.settled.append((wire, net))
+        for wire, net, pulled in stretched:
+            field = self._field(net, (*wire.points, *map(self.motion.point, wire.points)))
             way = self._stretched(wire, pulled[0], field) if len(pulled) == 1 else self._carried(wire, field)
-            settled.append((Wire(way), net))
-        for point in tied:
-            net = self.joined.root(point)
-            way = route(point, self.motion.point(point), self._field(net, settled))
-            settled.append((Wire(way), net))
-        return tuple(wire for wire, _ in settled if wire.points[0] != wire.points[-1] or len(wire.points) > 2), done
+            self.settled.append((Wire(way), net))
+        for point in self.mover.tied:
+            net, to = self.mover.joined.root(point), self.motion.point(point)
+            if to != point:
+                self.settled.append((Wire(route(point, to, self._field(net, (point, to)))), net))
+        wires = (wire for wire, _ in self.settled if wire.points[0] != wire.points[-1] or len(wire.points) > 2)
+        return tuple(wires), carried
 
-    def _field(self, net: Point, settled: Iterable[tuple[Wire, Point]]) -> Field:
-        field = Field()
-        field.block(at for at, other in self.anchor_nets if other != net)
-        for wire, other in settled:
+    def _field(self, net: Point, places: Way) -> Field:
+        """What is in the way of a net's wire between places."""
+        field = Field(region_of(places))
+        field.block(at for at, other in self.anchors if other != net)
+        for wire, other in self.settled:
             if other != net:
                 field.add_wire(wire.points)
-        for _, box in self.bodies:
+        for box in self.bodies:
             field.add_body(box)
         return field
 

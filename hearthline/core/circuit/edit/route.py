@@ -21,19 +21,27 @@ MARGIN, MOST_PLACES = 16, 30_000
 
 
 class Field:
-    """What stands in the way of one net: places it must not touch, pieces of other wires, bodies of parts."""
+    """What stands in the way of one net: places it must not touch, pieces of other wires, bodies of parts; within a `region`
+    where one is given, because no way leads out of it."""
 
-    def __init__(self) -> None:
+    def __init__(self, region: Box | None = None) -> None:
+        self.region = region
         self.blocked: set[Point] = set()
         self.passing: dict[Point, int] = {}
         self.bodies: dict[Point, None] = {}
 
     def block(self, points: Iterable[Point]) -> None:
         """Terminals, pins and labels of other nets."""
-        self.blocked.update(points)
+        if self.region is None:
+            self.blocked.update(points)
+            return
+        left, top, right, bottom = self.region
+        self.blocked.update(p for p in points if left <= p[0] <= right and top <= p[1] <= bottom)
 
     def add_wire(self, points: Way) -> None:
         """A wire of another net: its ends and bends are blocked, the rest can be crossed."""
+        if self._outside(bounds_of(points)):
+            return
         self.blocked.update(points)
         for a, b in pairwise(points):
             mark = ALONG_ROW if a[1] == b[1] else ALONG_COLUMN if a[0] == b[0] else ALONG_ROW | ALONG_COLUMN
@@ -42,9 +50,17 @@ class Field:
 
     def add_body(self, box: Box) -> None:
         """The inside of a part, its edge included; wires go around it where they can."""
+        if self._outside(box):
+            return
         for x in range(math.ceil(box[0]), math.floor(box[2]) + 1):
             for y in range(math.ceil(box[1]), math.floor(box[3]) + 1):
                 self.bodies[x, y] = None
+
+    def _outside(self, box: Box) -> bool:
+        region = self.region
+        if region is None:
+            return False
+        return box[2] < region[0] or box[0] > region[2] or box[3] < region[1] or box[1] > region[3]
 
     def cost(self, way: Way) -> float:
         """What a way costs; infinite where it would touch another net."""
@@ -61,6 +77,18 @@ class Field:
                     return math.inf
                 total += 1.0 + (CROSSING if there else 0.0) + (BODY if point in self.bodies else 0.0)
         return total
+
+
+def bounds_of(points: Way) -> Box:
+    """The box around some places."""
+    xs, ys = [p[0] for p in points], [p[1] for p in points]
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def region_of(points: Way) -> Box:
+    """Where a way between places may lead."""
+    left, top, right, bottom = bounds_of(points)
+    return left - MARGIN - 1, top - MARGIN - 1, right + MARGIN + 1, bottom + MARGIN + 1
 
 
 def steps_between(a: Point, b: Point) -> list[Point]:

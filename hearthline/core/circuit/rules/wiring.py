@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from hearthline.core.circuit.cell import Cell
@@ -86,10 +86,12 @@ def _names(cell: Cell) -> list[tuple[str, tuple[int, int]]]:
 
 def shorted_parts(drawing: Drawing) -> Iterator[Finding]:
     """A part all of whose terminals are on one net, drawn so by mistake."""
-    for part in drawing.cell.parts:
-        places = [place for (name, _), place in drawing.terminals.items() if name == part.name]
-        if len(places) > 1 and len({drawing.joined.root(place) for place in places}) == 1:
+    places = defaultdict(list)
+    for (name, _), place in drawing.terminals.items():
+        places[name].append(place)
+    for name, ends in places.items():
+        if len(ends) > 1 and len({drawing.joined.root(place) for place in ends}) == 1:
             yield Finding(
-                "shorted part", WARNING, f"{part.name}: all its terminals are on one net; does a wire run across it?",
-                part.name, "", tuple(places[:1]),
+                "shorted part", WARNING, f"{name}: all its terminals are on one net; does a wire run across it?",
+                name, "", tuple(ends[:1]),
             )  # fmt: skip
