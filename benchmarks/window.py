@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from functools import cache
 from pathlib import Path
 
 from benchmarks.chain import write_project
@@ -14,6 +15,7 @@ from benchmarks.row import Row
 
 STAGES = 30
 KEYSTROKES = 40
+PARTS_OPENED, PARTS_PANNED = 500, 2000
 START = """
 import time
 begin = time.clock_gettime(time.CLOCK_MONOTONIC)
@@ -40,7 +42,80 @@ shutil.rmtree(folder.parent)
 
 def rows() -> list[Row]:
     """All of them."""
-    return [*_start(), *_keystrokes()]
+    return [*_start(), *_keystrokes(), *_large_cells()]
+
+
+@cache
+def _application():
+    """The one application of all windows; it must outlive them."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PyQt6.QtWidgets import QApplication
+
+    return QApplication.instance() or QApplication([])
+
+
+def _large_cells() -> list[Row]:
+    """Reading and painting a cell of 500 parts, and frames of panning and zooming over one of 2000."""
+    from PyQt6.QtTest import QTest
+
+    from hearthline.app.start import open_window
+
+    application = _application()
+    rows = []
+    for stages, parts in ((PARTS_OPENED // 3, PARTS_OPENED), (PARTS_PANNED // 3 + 1, PARTS_PANNED)):
+        with tempfile.TemporaryDirectory() as scratch:
+            folder = Path(scratch) / "chain"
+            write_project(folder, stages)
+            window = open_window(folder)
+            window.show()
+            while window.desk.point is None:
+                QTest.qWait(5)
+            if parts == PARTS_OPENED:
+                rows.append(_opening(application, window, folder))
+            else:
+                rows += _frames(window)
+            window.leave()
+    return rows
+
+
+def _opening(application, window, folder: Path) -> Row:
+    """The project read anew, its cell painted; the operating point follows."""
+    times = []
+    for _ in range(3):
+        begin = time.perf_counter()
+        window.desk.open(folder)
+        window.drawing.repaint()
+        times.append(time.perf_counter() - begin)
+        application.processEvents()
+    return Row(f"opening a cell of {PARTS_OPENED} parts", min(times), 0.3, 1.0, "allowed")
+
+
+def _frames(window) -> list[Row]:
+    from PyQt6.QtTest import QTest
+
+    drawing, rows = window.drawing, []
+    for scale in (drawing.view.scale, 6.0, 12.0):
+        drawing.zoom(scale / drawing.view.scale)
+        for what, step in (("pan", lambda k: drawing.pan(9 if k % 40 < 20 else -9, 3)),
+                           ("zoom", lambda k: drawing.zoom(1.1 if k % 20 < 10 else 1 / 1.1))):  # fmt: skip
+            times = []
+            for k in range(60):
+                begin = time.perf_counter()
+                step(k)
+                drawing.repaint()
+                times.append(time.perf_counter() - begin)
+            times.sort()
+            figure = f"frame of {what}, {PARTS_PANNED} parts, {drawing.view.scale:.1f} pixels a step, 95th of 100"
+            rows.append(Row(figure, times[int(0.95 * len(times))], 1 / 60, 1.0, "allowed"))
+        drawing.zoom(1.2)
+        while drawing.sharpening:  # the picture that was stretched is drawn anew when the wheel rests
+            QTest.qWait(5)
+        begin = time.perf_counter()
+        drawing.forget_picture()
+        drawing.repaint()
+        figure = f"the same drawn sharp once the wheel rests, {drawing.view.scale:.1f} pixels a step"
+        rows.append(Row(figure, time.perf_counter() - begin, 0.1, 1.0, "allowed"))
+    return rows
 
 
 def _start() -> list[Row]:
@@ -62,14 +137,12 @@ def _start() -> list[Row]:
 
 
 def _keystrokes() -> list[Row]:
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PyQt6.QtCore import QEventLoop
     from PyQt6.QtTest import QTest
-    from PyQt6.QtWidgets import QApplication
 
     from hearthline.app.start import open_window
 
-    application = QApplication.instance() or QApplication([])
+    application = _application()
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch) / "chain"
         write_project(folder, STAGES)

@@ -178,6 +178,15 @@ class Drawing(QWidget):
         self._sharp.start()
         self.update()
 
+    @property
+    def sharpening(self) -> bool:
+        """Whether the view moved just now, so that a large circuit is shown stretched."""
+        return self._sharp.isActive()
+
+    def forget_picture(self) -> None:
+        """Draws a large circuit anew at the next painting."""
+        self._backing = Backing()
+
     def show_place(self, place: tuple[float, float]) -> None:
         """Brings a place of the grid into the window, where it is not."""
         at = self.view.to_screen(*place)

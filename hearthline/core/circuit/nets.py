@@ -79,7 +79,13 @@ def _named(cell: Cell) -> list[tuple[Point, str]]:
 
 
 def islands(cell: Cell, terminals: dict[str, tuple[tuple[str, Point], ...]]) -> DisjointSets:
-    """What is joined to what, as sets of places; never fails, whatever the names say."""
+    """What is joined to what, as sets of places that may be joined further; never fails, whatever the names say."""
+    return _islands(_Geometry(cell, tuple(terminals.items()))).copy()
+
+
+@lru_cache(maxsize=16)
+def _islands(geometry: _Geometry) -> DisjointSets:
+    cell, terminals = geometry.cell, dict(geometry.terminals)
     placed, named = _placed(cell, terminals), _named(cell)
     joined = _join(cell, [*placed.values(), *(at for at, _ in named)])
     _join_names(joined, named)

@@ -11,6 +11,12 @@ class DisjointSets:
     def __init__(self) -> None:
         self._above: dict[Hashable, Hashable] = {}
 
+    def copy(self) -> DisjointSets:
+        """The same sets, to be joined further without changing these."""
+        other = DisjointSets()
+        other._above = dict(self._above)
+        return other
+
     def root(self, member: Hashable) -> Hashable:
         """The member that stands for the set of `member` until the next join."""
         above = self._above
