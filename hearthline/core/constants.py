@@ -1,20 +1,25 @@
-"""Physical constants, and temperature on its two scales."""
+"""Physical constants, exact by the definition of the SI units since 2019, and temperature on its two scales."""
 
 from __future__ import annotations
 
 import numpy as np
-from scipy.constants import elementary_charge, k, zero_Celsius
 
-BOLTZMANN = k
-"""[J/K]"""
+BOLTZMANN = 1.380649e-23
+"""[J/K]; BIPM, The International System of Units, 9th edition, 2019"""
 
-BOLTZMANN_OVER_CHARGE = k / elementary_charge
+ELEMENTARY_CHARGE = 1.602176634e-19
+"""[C]; as above"""
+
+ZERO_CELSIUS = 273.15
+"""[K]"""
+
+BOLTZMANN_OVER_CHARGE = BOLTZMANN / ELEMENTARY_CHARGE
 """[V/K]"""
 
 
 def kelvin(celsius: np.ndarray) -> np.ndarray:
     """Absolute temperature [K]."""
-    return np.asarray(celsius) + zero_Celsius
+    return np.asarray(celsius) + ZERO_CELSIUS
 
 
 def thermal_voltage(celsius: np.ndarray) -> np.ndarray:

@@ -452,3 +452,125 @@ def test_a_cell_is_written_as_deck_and_figures_and_read_again(draughtsman):
     assert desk.last_values.voltage("out") == pytest.approx(out, abs=1e-6)
     assert not one.window.editor.read_deck(again)
     assert "already" in one.window.card.text.text()
+
+
+def test_a_wire_is_dragged_out_of_a_free_terminal(draughtsman):
+    """And ends where it is let go: at another terminal, or in the open."""
+    one, desk = draughtsman, draughtsman.desk
+    one.new_cell("scratch")
+    one.place("resistor place", (0, 0), (14, 6))
+    one.drag((0, -2), (14, 4))
+    nets = desk.library.connections(desk.cell).terminals
+    assert nets["R1", "p"] == nets["R2", "p"]
+    one.drag((0, 2), (0, 12))
+    assert ((0, 2), (0, 12)) in [wire.points for wire in desk.cell.wires]
+
+
+def test_a_path_selects_what_it_crosses_and_parts_are_lined_up(draughtsman):
+    """Alt-drag; then a command of the search."""
+    one, desk = draughtsman, draughtsman.desk
+    one.new_cell("scratch")
+    one.place("resistor place", (0, 0), (10, 3), (20, 1), (30, 12))
+    one.drag((-5, 1), (24, 1), Qt.KeyboardModifier.AltModifier)
+    assert desk.picked.parts == {"R1", "R2", "R3"}
+    one.find("align top")
+    assert {part.at[1] for part in desk.cell.parts} == {0, 12}
+
+
+def test_a_part_dropped_on_a_wire_is_put_into_it(draughtsman):
+    """The wire is cut between its terminals."""
+    one, desk = draughtsman, draughtsman.desk
+    one.new_cell("scratch")
+    one.place("resistor place", (0, -10), (0, 10))
+    one.wire(((0, -8), (0, 8)))
+    one.place("capacitor place", (0, 0))
+    nets = desk.library.connections(desk.cell).terminals
+    assert nets["C1", "p"] == nets["R1", "n"]
+    assert nets["C1", "n"] == nets["R2", "p"]
+    assert nets["C1", "p"] != nets["C1", "n"]
+
+
+def test_a_run_is_refused_with_what_the_checks_found(draughtsman):
+    """Before anything is computed, naming the part."""
+    one, desk = draughtsman, draughtsman.desk
+    desk.show_bench("inv_x1-transfer")
+    desk.change_part(desk.cell.part("M2").with_value("w", "2.4x"), "w")
+    one.person.wait(lambda: any(f.part == "M2" for f in desk.findings))
+    one.person.click(one.window.topline.run_button)
+    assert not desk.runner.busy
+    assert "M2: w: 'x' in '2.4x'" in one.window.card.text.text()
+    assert "mend this before the run" in one.window.card.text.text()
+
+
+def test_a_cell_by_itself_is_no_mistake(draughtsman):
+    """It says what to do, and shows its findings all the same."""
+    one, desk = draughtsman, draughtsman.desk
+    desk.show_cell("ota_sense")
+    one.person.wait(lambda: desk.point is not None)
+    assert "stands alone" in one.window.card.text.text()
+    assert one.window.card.property("wrong") is False
+
+
+def test_a_killed_window_gives_its_new_cell_back(opened, folder):
+    """From the journal, in the next window, when the person says so."""
+    from PyQt6.QtWidgets import QPushButton
+
+    first = Draughtsman(opened(folder))
+    first.new_cell("found_again")
+    first.place("resistor place", (0, 0))
+    first.person.wait(lambda: (folder / ".unsaved" / "journal.json").exists())
+    journal = folder / ".unsaved" / "journal.json"
+    first.person.wait(lambda: '"found_again"' in journal.read_text() and '"R1"' in journal.read_text())
+    text = journal.read_text()
+    first.window.leave()  # which forgets the journal, as a kill would not
+    journal.parent.mkdir(exist_ok=True)
+    journal.write_text(text)
+    second = opened(folder)
+    button = next(b for b in second.window.question.findChildren(QPushButton) if b.text() == "Take them back")
+    second.click(button)
+    assert [part.name for part in second.desk.project.cells["found_again"].parts] == ["R1"]
+
+
+def test_pins_and_parameters_of_a_cell(draughtsman):
+    """The kind of a pin by a chip, a parameter typed as name = value, used in a value and set at a block."""
+    from PyQt6.QtWidgets import QPushButton
+
+    one, desk = draughtsman, draughtsman.desk
+    one.new_cell("scaled")
+    one.place("resistor place", (0, 0))
+    one.pin("input", "a", (0, -6))
+    chips = one.window.details.findChildren(QPushButton)
+    desk.select("pin", "a")
+    chips = one.window.details.findChildren(QPushButton)
+    one.person.click(next(chip for chip in chips if chip.text() == "inout"))
+    assert desk.cell.pins[0].kind == "inout"
+    desk.select("", "")
+    field = one.window.details.lines["new"]
+    one.person.type_into(field, "rn = 3k")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert desk.cell.parameters == {"rn": "3k"}
+    desk.select("part", "R1")
+    line = one.window.details.lines["r"]
+    one.person.type_into(line, "2*rn")
+    assert line.parentWidget().echo.text() == "= 6 kΩ"
+    one.person.type_into(line, "2*rx")
+    assert "unknown parameter 'rx'" in line.parentWidget().echo.text()
+    one.new_cell("above")
+    one.place("scaled block", (0, 0))
+    desk.select("part", "X1")
+    assert "rn" in one.window.details.lines
+
+
+def test_notes_hold_formulas_of_the_point(draughtsman):
+    """In the names of the shown instance; nonsense is a question mark."""
+    one, desk = draughtsman, draughtsman.desk
+    desk.show_bench("ring11_bench-point")
+    one.person.wait(lambda: desk.last_values is not None)
+    desk.enter("X1")
+    desk.enter("X2")
+    volts = desk.last_values.voltage(desk.instance.net("out"))
+    assert desk.last_values.formula("V(out)", desk.instance) == f"{volts:.4g}"
+    gm = desk.last_values.part("x1.x2.m1")["gm"].value
+    shown = desk.last_values.formula("1e6*m1.gm", desk.instance)
+    assert float(shown) == pytest.approx(1e6 * gm, rel=1e-3)
+    assert desk.last_values.formula("V(out", desk.instance) == "?"

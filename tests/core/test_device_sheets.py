@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from hearthline.core.device.extract import extract
-from hearthline.core.device.sheets import axis_of, characterise
+from hearthline.core.device.naming import axis_of
+from hearthline.core.device.sheets import characterise
 from hearthline.core.device.sizing import size_by_efficiency, size_by_overdrive
 from hearthline.core.device.subject import Family, of_kit, of_models, of_module
 from hearthline.core.device.sweeps import Conditions, SweepPlan, run_sweep

@@ -6,8 +6,13 @@ import numpy as np
 import pytest
 from scipy import constants
 
-from hearthline.core.constants import thermal_voltage
+from hearthline.core.constants import BOLTZMANN, ELEMENTARY_CHARGE, ZERO_CELSIUS, thermal_voltage
 from tests.decks import point
+
+
+def test_the_constants_are_those_of_codata():
+    """CODATA through scipy.constants: the same numbers to the last bit."""
+    assert (constants.k, constants.e, constants.zero_Celsius) == (BOLTZMANN, ELEMENTARY_CHARGE, ZERO_CELSIUS)
 
 
 def test_thermal_voltage_is_kt_over_q():

@@ -217,7 +217,7 @@ class Drawing(QWidget):
         """What is shown on top of the circuit now."""
         desk = self.desk
         answer = desk.point
-        error = answer.error if answer else None
+        error = answer.error if answer and not desk.stands_alone else None
         instance = desk.instance
         trouble = (getattr(error, "part", "") or "").lower()
         names = [p.name for p in self.scene.cell.parts if instance.part(p.name) == trouble] if trouble else []
@@ -227,7 +227,7 @@ class Drawing(QWidget):
         )
         return Look(
             desk.selection, desk.picked, net or getattr(error, "net", "") or "",
-            desk.last_values, not current or error is not None,
+            desk.last_values, not current or answer.error is not None,
             {kind: desk.bench.columns(kind) for kind in "MJQDRCLVIEGFHX"} if desk.bench else {},
             names[0] if names else "", instance, desk.findings, self._sharp.isActive(),
         )  # fmt: skip

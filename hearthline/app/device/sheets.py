@@ -14,7 +14,7 @@ from hearthline.app.state.study import DeviceStudy
 from hearthline.app.theme.palette import DASHES
 from hearthline.app.theme.theme import theme
 from hearthline.core.data.extraction import against_reference
-from hearthline.core.device.sheets import axis_of, source_name
+from hearthline.core.device.naming import axis_of, source_name
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 

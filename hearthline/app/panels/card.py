@@ -41,6 +41,9 @@ class PointCard(QFrame):
     def _show(self) -> None:
         answer, message = self.desk.point, self.desk.message
         error = message or (answer.error if answer else None)
+        if message is None and error is not None and self.desk.stands_alone:
+            self._show_alone()
+            return
         self.head.setText("Message" if message else "Operating point")
         set_wrong(self, error is not None)
         self._place = self._place_of(error)
@@ -56,6 +59,15 @@ class PointCard(QFrame):
             self.text.setText("none: the project has no bench or no process kit")
         else:
             self.text.setText("the engine is loading")
+
+    def _show_alone(self) -> None:
+        """A cell that is shown by itself has nothing at its pins; that is no mistake."""
+        set_wrong(self, False)
+        self._place = None
+        self.button.hide()
+        self.text.setText(
+            f"{self.desk.cell.name} stands alone, with nothing tied to its pins. Choose a bench, or go into a block of it."
+        )
 
     def _place_of(self, error: HearthlineError | None) -> tuple[str, str] | None:
         """The part or net that an error is about, as it is called on the drawing."""

@@ -178,6 +178,11 @@ class Desk(QObject):
             self._bare.setdefault(key, bare_bench(name, corners[0], self._usual_parameters()))
         self.show_bench(key)
 
+    @property
+    def stands_alone(self) -> bool:
+        """Whether a cell with pins is shown without a bench."""
+        return self.bench is not None and not self.bench.name and bool(self.top and self.top.pins)
+
     def _usual_parameters(self) -> Mapping[str, str]:
         """Parameters of the other benches, so that a cell that is shown alone finds its supply."""
         found: dict[str, str] = {}

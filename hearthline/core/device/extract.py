@@ -8,7 +8,8 @@ import numpy as np
 
 from hearthline.core.constants import kelvin
 from hearthline.core.data import extraction as ex
-from hearthline.core.device.sheets import Characteristics, axis_of
+from hearthline.core.device.naming import axis_of
+from hearthline.core.device.sheets import Characteristics
 from hearthline.core.device.subject import Family
 from hearthline.core.errors import HearthlineError
 

@@ -11,7 +11,6 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.device.subject import Family, Subject
 from hearthline.core.device.sweeps import Conditions, LoopPlan, SweepPlan, run_loop, run_sweep, spread_steps
 from hearthline.core.engine.job import Job
-from hearthline.core.errors import HearthlineError
 
 MEANINGS = {
     "id": "drain current", "vgs": "gate-source voltage", "vds": "drain-source voltage", "gm": "transconductance",
@@ -84,23 +83,6 @@ def _with_derived(dataset: Dataset) -> Dataset:
                 ratio = curves[over] / np.abs(curves[under])
             curves[name], units[name] = np.where(np.isfinite(ratio), ratio, np.nan), unit
     return replace(dataset, curves=curves, units=units)
-
-
-def axis_of(dataset: Dataset, name: str) -> tuple[np.ndarray, str]:
-    """A quantity (lanes, points) to draw along or against: any curve, or what was swept. Raises HearthlineError."""
-    if name in dataset.curves:
-        return dataset.curves[name], dataset.units.get(name, "")
-    if name == dataset.axis:
-        return np.broadcast_to(dataset.points, dataset.outcomes.shape), dataset.axis_unit
-    known = ", ".join([dataset.axis, *dataset.curves])
-    raise HearthlineError(f"there is no quantity '{name}' in this sheet; it has {known}")
-
-
-def source_name(subject: Subject, source: str) -> str:
-    """What a source is called beside curves: `vds` for the drain's voltage of a transistor whose source is on ground."""
-    if source[1:] not in subject.terminals or len(subject.terminals) < 3 or source.startswith("i"):
-        return "v" if len(subject.terminals) == 2 and source.startswith("v") else source
-    return source + subject.reference
 
 
 def _available(subject: Subject, *names: str) -> tuple[str, ...]:
