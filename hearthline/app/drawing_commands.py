@@ -20,6 +20,7 @@ def drawing_commands(window: Window) -> list[Command]:
     words = {"even across": "Even gaps across", "even down": "Even gaps down"}
     return [
         Command("Draw a wire", ("D",), drawing.draw_wire),
+        Command("Route the selected wires again", ("Shift+D",), editor.reroute),
         Command("Name the net", ("N",), lambda: name_net(window)),
         Command("Turn", ("T",), drawing.turn),
         Command("Flip", ("Shift+T",), drawing.flip),

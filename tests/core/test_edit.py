@@ -9,13 +9,16 @@ from hypothesis import HealthCheck, Phase, assume, given, settings
 from hypothesis import strategies as st
 
 from hearthline.core.circuit.cell import Cell
+from hearthline.core.circuit.edit.align import WAYS, aligned
 from hearthline.core.circuit.edit.blocks import dissolved, made_block
+from hearthline.core.circuit.edit.draw import rerouted
 from hearthline.core.circuit.edit.motion import Motion, back
 from hearthline.core.circuit.edit.move import anchors, moved, tidied
 from hearthline.core.circuit.edit.picked import Picked, everything
 from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.circuit.nets import on_segment
 from hearthline.core.errors import CircuitError
+from hearthline.core.formats.cell_file import read_cell, write_cell
 from tests.strategies import LIBRARY, drawings, partition
 
 NO_SHRINK = (Phase.explicit, Phase.reuse, Phase.generate)
@@ -115,3 +118,34 @@ def test_a_block_made_and_dissolved_is_the_same_circuit(cell, chosen):
     flat, inside = dissolved(made.outer, made.block, library)
     assert joints(flat, library) == before
     assert len(inside.parts) >= len([p for p in cell.parts if p.name in picked.parts])
+
+
+@quick
+@given(drawings())
+def test_a_cell_file_read_again_is_the_cell(tmp_path_factory, cell):
+    """Saving and loading is identity, over an older file too."""
+    path = tmp_path_factory.mktemp("cells") / "drawn.toml"
+    write_cell(path, replace(cell, parts=cell.parts[:1], wires=()))
+    write_cell(path, cell)
+    assert read_cell(path, "drawn.toml") == cell
+
+
+@quick
+@given(drawings())
+def test_leading_wires_anew_keeps_what_is_joined(cell):
+    """All of them, one after the other."""
+    new = rerouted(cell, frozenset(cell.wires), LIBRARY)
+    assert partition(new) == partition(cell)
+
+
+@quick
+@given(drawings(), st.sampled_from(WAYS))
+def test_lining_parts_up_keeps_what_is_joined(cell, way):
+    """Where nothing is pushed onto something else."""
+    picked = Picked(frozenset(p.name for p in cell.parts[:3]))
+    new = aligned(cell, picked, LIBRARY, way)
+    places = list(anchors(new, LIBRARY).values())
+    boxes = {part.at for part in new.parts}
+    assume(len(set(places)) == len(places) and len(boxes) == len(new.parts))
+    old = {frozenset(group) for group in partition(cell) if len(group) > 1}
+    assert all(any(group <= other for other in partition(new)) for group in old)

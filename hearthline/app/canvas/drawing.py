@@ -161,8 +161,9 @@ class Drawing(QWidget):
         return boxes[0], boxes[1]
 
     def zoom(self, factor: float, around: QPointF | None = None) -> None:
-        """Closer or farther; the place `around` stays where it is."""
-        middle = around or QPointF(self.width() / 2, self.height() / 2)
+        """Closer or farther; the place `around`, or that under the pointer, stays where it is."""
+        here = self.pointer if self.rect().contains(self.pointer.toPoint()) else None
+        middle = around or here or QPointF(self.width() / 2, self.height() / 2)
         x, y = self.view.to_grid(middle)
         scale = max(SMALLEST, min(LARGEST, self.view.scale * factor))
         self.view = View(scale, middle.x() - x * scale, middle.y() - y * scale)

@@ -14,7 +14,7 @@ from hearthline.core.circuit.body import mended
 from hearthline.core.circuit.cell import Body, Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.circuit.edit.align import aligned
 from hearthline.core.circuit.edit.blocks import dissolved, made_block, with_body
-from hearthline.core.circuit.edit.draw import with_items, with_part, with_wire, without
+from hearthline.core.circuit.edit.draw import rerouted, with_items, with_part, with_wire, without
 from hearthline.core.circuit.edit.motion import Motion
 from hearthline.core.circuit.edit.move import moved
 from hearthline.core.circuit.edit.names import free_name, named, renamed_part, renamed_pin
@@ -107,6 +107,13 @@ class Editor(QObject):
         """Lines up what is selected."""
         new = aligned(self.cell, self.desk.picked, self.desk.library, way)
         self.apply(new, f"align {way}", self.desk.picked.within(new))
+
+    def reroute(self) -> None:
+        """Leads the selected wires anew."""
+        wires = self.picked_or_net().wires
+        if wires:
+            new = rerouted(self.cell, wires, self.desk.library)
+            self.apply(new, "route again", self.desk.picked.within(new))
 
     def select_all(self) -> None:
         """Everything in the cell."""

@@ -76,3 +76,28 @@ def without(cell: Cell, picked: Picked, library: Library) -> Cell:
         notes=tuple(note for note in cell.notes if note not in picked),
     )
     return tidied(new, library)
+
+
+def rerouted(cell: Cell, wires: frozenset[Wire], library: Library) -> Cell:
+    """The cell with some of its wires led anew, from end to end, around what is there now."""
+    for wire in wires:
+        rest = replace(cell, wires=tuple(other for other in cell.wires if other != wire))
+        ends = (wire.points[0], wire.points[-1])
+        if wire in cell.wires and ends[0] != ends[1]:
+            way = route(*ends, _field_of_net(cell, rest, ends[0], library))
+            cell = tidied(replace(rest, wires=(*rest.wires, Wire(way))), library)
+    return cell
+
+
+def _field_of_net(cell: Cell, rest: Cell, place: Point, library: Library) -> Field:
+    """What a wire of the net at `place` must keep away from; the net is that of `cell`, the wires those of `rest`."""
+    joined = islands(cell, {part.name: terminals_of(library, part) for part in cell.parts})
+    net = joined.root(place)
+    field = Field()
+    field.block(at for at in anchors(cell, library).values() if joined.root(at) != net)
+    for wire in rest.wires:
+        if joined.root(wire.points[0]) != net:
+            field.add_wire(wire.points)
+    for part in cell.parts:
+        field.add_body(body_box(part, library))
+    return field
