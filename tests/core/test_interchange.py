@@ -8,6 +8,8 @@ from hypothesis import assume, given, settings
 from hearthline.app.start import DEMO
 from hearthline.core.circuit.cell import Part
 from hearthline.core.circuit.flatten import Library, flatten
+from hearthline.core.circuit.rules.all import findings_of
+from hearthline.core.circuit.rules.finding import Drawing
 from hearthline.core.errors import CircuitError, DeckError
 from hearthline.core.formats.deck import flatten as of_deck
 from hearthline.core.formats.deck.drawing import cells_of_deck
@@ -16,7 +18,7 @@ from hearthline.core.formats.deck.writer import write_deck
 from hearthline.core.formats.kit_folder import INSTALLED
 from hearthline.core.formats.project_folder import read_project
 from tests.core.test_edit import valued
-from tests.strategies import LIBRARY, drawings
+from tests.strategies import LIBRARY, drawings, linear_circuits
 
 MODELS = ".model n_rvt nmos\n.model p_rvt pmos\n"
 OTA = """* two stages
@@ -93,6 +95,23 @@ def test_a_deck_becomes_cells_that_join_the_same(tmp_path):
     for cell in library.cells.values():
         places = [part.at for part in cell.parts]
         assert len(set(places)) == len(places)
+
+
+@settings(max_examples=40, deadline=None)
+@given(linear_circuits())
+def test_any_linear_circuit_becomes_a_drawing_that_joins_the_same(tmp_path_factory, parts):
+    """Chains, loops, controlled sources: the cell's flat circuit is the deck's, and no check but of its values complains."""
+    lines = [
+        f"{part.kind.lower()}{k} {' '.join(part.nets)} {'v_src ' if part.control else ''}{part.value!r}"
+        for k, part in enumerate(parts)
+    ]
+    source = next(k for k, part in enumerate(parts) if part.kind == "V")
+    text = "* title\n" + "\n".join(lines).replace("v_src", f"v{source}") + "\n.op\n"
+    library, elements = drawn(tmp_path_factory.mktemp("deck"), text)
+    cell = library.cells["top"]
+    assert joints(flatten(cell, library).elements) == joints(elements)
+    found = {finding.rule for finding in findings_of(Drawing(cell, library))}
+    assert found <= {"shorted part", "outputs shorted"}
 
 
 def test_a_drawing_of_a_deck_reads_from_supply_to_ground(tmp_path):

@@ -12,11 +12,9 @@ from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 from hearthline.core.circuit.cell import Cell, Label, Part, Pin, Wire
-from hearthline.core.circuit.edit.draw import way_between
-from hearthline.core.circuit.edit.join import joined_islands
-from hearthline.core.circuit.edit.move import tidied
+from hearthline.core.circuit.edit.move import body_box, tidied
 from hearthline.core.circuit.edit.names import free_name
-from hearthline.core.circuit.edit.route import BEND
+from hearthline.core.circuit.edit.route import BEND, Field, region_of, route, steps_between
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.nets import terminal_points
@@ -58,10 +56,10 @@ def arranged(
     cell = _with_pins(cell, work)
     cell = _with_bulks(cell, work)
     cell = _with_rails(cell, work)
-    cell = tidied(cell, library)
+    signals = _Signals(cell, work)
     for net in _signal_nets(work):
-        cell = _with_net(cell, net, work)
-    return tidied(cell, library)
+        signals.join(net)
+    return tidied(signals.done(), library)
 
 
 def is_supply(net: str) -> bool:
@@ -284,49 +282,82 @@ def _signal_nets(work: Placing) -> list[str]:
     return sorted(wanted, key=lambda net: count[net])
 
 
-def _with_net(cell: Cell, net: str, work: Placing) -> Cell:
-    """The cell with one net joined: wires where they are short, its name where they would be long."""
-    places = _places(cell, work)
-    tied = {(p, "b") for p, t in work.nets if t == "b" and _kind_of(work, p) == "M"}
-    ends = [places[key] for key, other in work.nets.items() if other == net and key not in tied and key in places]
-    ends += [pin.at for pin in cell.pins if pin.name.lower() == net]
-    if len(ends) > MOST_WIRED:
-        return _named(cell, net, ends, work)
-    joined = joined_islands(cell, work.library)
-    todo = [place for place in ends[1:] if not joined.joined(ends[0], place)]
-    done = [place for place in ends if place not in todo]
-    while todo:
-        _, a, b = min((_distance(a, b), a, b) for a in done for b in todo)
-        way = way_between(cell, a, b, work.library)
-        length = sum(_distance(p, q) for p, q in pairwise(way)) + BEND * (len(way) - 2)
-        if length > LONGEST or any(p[0] != q[0] and p[1] != q[1] for p, q in pairwise(way)):
-            return _named(cell, net, [a, *todo], work)
-        cell = tidied(replace(cell, wires=(*cell.wires, Wire(way))), work.library)
-        todo.remove(b)
-        done.append(b)
-    return _marked(cell, net, ends[0], work)
+class _Signals:
+    """Wires signal nets one after the other; knows whose each wire and each anchor is, so that none touches another."""
 
+    def __init__(self, cell: Cell, work: Placing):
+        self.cell, self.work = cell, work
+        self.places = _places(cell, work)
+        net_at = {place: work.nets[key] for key, place in self.places.items() if key in work.nets}
+        net_at |= {part.at: GROUND for part in cell.parts if part.device == GROUND_SYMBOL}
+        net_at |= {pin.at: pin.name.lower() for pin in cell.pins} | {one.at: one.net.lower() for one in cell.labels}
+        self.anchors = list(net_at.items())
+        self.wires = [(w, net_at.get(w.points[0], net_at.get(w.points[-1], ""))) for w in cell.wires]
+        self.bodies = [body_box(part, work.library) for part in cell.parts]
+        self.pins = {pin.at for pin in cell.pins}
+        self.labels = list(cell.labels)
+        kinds = {part.name: _kind(work, part) for part in work.parts}
+        self.ends: dict[str, list[Point]] = {}
+        for key, net in work.nets.items():
+            if key in self.places and not (key[1] == "b" and kinds[key[0]] == "M"):
+                self.ends.setdefault(net, []).append(self.places[key])
+        for pin in cell.pins:
+            self.ends.setdefault(pin.name.lower(), []).append(pin.at)
 
-def _marked(cell: Cell, net: str, end: Point, work: Placing) -> Cell:
-    """The cell with the name of a wired net on its longest level piece, unless a pin says it or nobody gave it one."""
-    if any(pin.name.lower() == net for pin in cell.pins) or _NAMELESS.fullmatch(net):
-        return cell
-    joined = joined_islands(cell, work.library)
-    pieces = [(a, b) for w in cell.wires for a, b in pairwise(w.points) if joined.joined(a, end) and a[1] == b[1]]
-    a, b = max(pieces, key=lambda piece: abs(piece[0][0] - piece[1][0]), default=(end, end))
-    label = Label(net, ((a[0] + b[0]) // 2, a[1]))
-    return tidied(replace(cell, labels=(*cell.labels, label)), work.library)
+    def join(self, net: str) -> None:
+        """Wires a net where its ways are short; names its ends where they would be long."""
+        ends = list(dict.fromkeys(self.ends.get(net, ())))
+        if len(ends) > MOST_WIRED:
+            self._name(net, ends)
+            return
+        done, todo = ends[:1], ends[1:]
+        while todo:
+            _, a, b = min((_distance(a, b), a, b) for a in done for b in todo)
+            way = route(a, b, self._field(net, (a, b)))
+            length = sum(_distance(p, q) for p, q in pairwise(way)) + BEND * (len(way) - 2)
+            if length > LONGEST or any(p[0] != q[0] and p[1] != q[1] for p, q in pairwise(way)):
+                self._name(net, [a, *todo])
+                return
+            self.wires.append((Wire(way), net))
+            todo.remove(b)
+            done.append(b)
+        self._mark(net)
 
+    def _field(self, net: str, places: tuple[Point, ...]) -> Field:
+        field = Field(region_of(places))
+        field.block(at for at, other in self.anchors if other != net)
+        for wire, other in self.wires:
+            if other != net:
+                field.add_wire(wire.points)
+        for box in self.bodies:
+            field.add_body(box)
+        return field
 
-def _kind_of(work: Placing, name: str) -> str:
-    return next(_kind(work, part) for part in work.parts if part.name == name)
+    def _name(self, net: str, ends: Iterable[Point]) -> None:
+        """The name of a net at each of its ends."""
+        named = [place for place in ends if place not in self.pins]
+        self.labels += [Label(net, place) for place in named]
+        self.anchors += [(place, net) for place in named]
 
+    def _mark(self, net: str) -> None:
+        """The name of a wired net on its longest level piece, where nothing else passes; unless a pin says it, or no person
+        gave it."""
+        if any(at in self.pins for at in self.ends.get(net, ())) or _NAMELESS.fullmatch(net):
+            return
+        pieces = [(a, b) for w, other in self.wires if other == net for a, b in pairwise(w.points) if a[1] == b[1]]
+        if not pieces:
+            self._name(net, self.ends[net][:1])
+            return
+        a, b = max(pieces, key=lambda piece: abs(piece[0][0] - piece[1][0]))
+        field = self._field(net, (a, b))
+        middle = (a[0] + b[0]) // 2
+        along = sorted(steps_between(a, b), key=lambda place: abs(place[0] - middle))
+        free = [place for place in along if place not in field.passing and place not in field.blocked]
+        self._name(net, free[:1])
 
-def _named(cell: Cell, net: str, ends: list[Point], work: Placing) -> Cell:
-    """The name of a net at each of its ends."""
-    pins = {pin.at for pin in cell.pins}
-    labels = tuple(Label(net, place) for place in dict.fromkeys(ends) if place not in pins)
-    return tidied(replace(cell, labels=(*cell.labels, *labels)), work.library)
+    def done(self) -> Cell:
+        """The wired cell."""
+        return replace(self.cell, wires=tuple(wire for wire, _ in self.wires), labels=tuple(self.labels))
 
 
 def _distance(a: Point, b: Point) -> int:
