@@ -128,3 +128,16 @@ def test_waves_are_read_as_typed():
         with pytest.raises(ExpressionError, match=said):
             parse_wave(text)
     assert set(FORMS) == {"pulse", "sin", "exp", "pwl", "sffm"}
+
+
+def test_parameters_of_the_cells_around_are_known_inside(project):
+    """A value may use a parameter of the cell that its block stands in; one that nobody has is a finding."""
+    from dataclasses import replace
+
+    inner = project.cells["bias_core"]
+    for text, wrong in (("wide", False), ("wider", True)):
+        cells = dict(project.cells)
+        cells["bias_core"] = inner.with_part(inner.part("M5").with_value("w", text))
+        cells["bias_core_bench"] = replace(cells["bias_core_bench"], parameters={"wide": "9u"})
+        snapshot = Snapshot(project.benches["bias_core_bench-point"], cells, project.kit)
+        assert any("unknown parameter 'wider'" in f.message for f in find_all(snapshot, cells["bias_core"])) == wrong

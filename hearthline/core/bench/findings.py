@@ -8,6 +8,7 @@ from hearthline.core.circuit.checks import problems
 from hearthline.core.circuit.flatten import flatten
 from hearthline.core.circuit.rules.all import findings_of
 from hearthline.core.circuit.rules.finding import ERROR, Drawing, Finding
+from hearthline.core.circuit.rules.parts import numbers_of
 from hearthline.core.engine.items import Items
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.spread.pvt import lane_of
@@ -19,11 +20,26 @@ def find_all(snapshot: Snapshot, cell: Cell) -> tuple[Finding, ...]:
         outer = dict(snapshot.condition().parameters)
     except HearthlineError:
         outer = {}
+    for above in _above(snapshot, cell.name):
+        outer = {**numbers_of(above, outer), **outer}
     drawing = Drawing(cell, snapshot.library, snapshot.kit.size_error, outer)
     found = findings_of(drawing)
     if any(finding.weight == ERROR for finding in found) or not cell.parts:
         return found
     return (*_circuit(snapshot, cell, drawing), *found)
+
+
+def _above(snapshot: Snapshot, name: str) -> list[Cell]:
+    """The cells that hold a block of a cell, at whatever depth: their parameters are known inside it."""
+    found: dict[str, Cell] = {}
+    wanted = [name]
+    while wanted:
+        inner = wanted.pop()
+        for cell in snapshot.cells.values():
+            if cell.name not in found and any(part.device == inner for part in cell.parts):
+                found[cell.name] = cell
+                wanted.append(cell.name)
+    return list(found.values())
 
 
 def _circuit(snapshot: Snapshot, cell: Cell, drawing: Drawing) -> tuple[Finding, ...]:

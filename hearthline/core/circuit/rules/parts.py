@@ -96,6 +96,17 @@ def _parameters(drawing: Drawing) -> tuple[dict[str, float], list[Finding]]:
     return found, wrong
 
 
+def numbers_of(cell: Cell, outer: Mapping[str, float]) -> dict[str, float]:
+    """What the parameters of a cell come to, as far as they come to something."""
+    found: dict[str, float] = dict(outer)
+    for name, text in cell.parameters.items():
+        try:
+            found[name] = float(parse_value(text, "").value(found))
+        except HearthlineError:
+            continue
+    return found
+
+
 def _of_block(drawing: Drawing, part: Part, cell: Cell, parameters: Mapping[str, float]) -> Iterator[str]:
     for name, text in part.values.items():
         if name not in cell.parameters:
