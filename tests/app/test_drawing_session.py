@@ -574,3 +574,15 @@ def test_notes_hold_formulas_of_the_point(draughtsman):
     shown = desk.last_values.formula("1e6*m1.gm", desk.instance)
     assert float(shown) == pytest.approx(1e6 * gm, rel=1e-3)
     assert desk.last_values.formula("V(out", desk.instance) == "?"
+
+
+def test_currents_into_the_pins_of_a_block_are_those_of_its_devices(draughtsman):
+    """What the supply gives goes into the supply pins; what a pin carries is what the resistor at it takes."""
+    one, desk = draughtsman, draughtsman.desk
+    desk.show_bench("bias_core_bench-point")
+    one.person.wait(lambda: desk.point is not None and desk.last_values is not None)
+    desk.select("part", "X1")
+    currents = desk.pin_currents("X1")
+    assert currents["iout"] == pytest.approx(-desk.last_values.part("r1")["i"].value, rel=1e-4)
+    assert currents["vdd"] == pytest.approx(-desk.last_values.part("vdd")["i"].value, rel=1e-3)
+    assert one.drawing.look().pin_currents == {"X1": currents}

@@ -231,7 +231,12 @@ class Drawing(QWidget):
             desk.last_values, not current or answer.error is not None,
             {kind: desk.bench.columns(kind) for kind in "MJQDRCLVIEGFHX"} if desk.bench else {},
             names[0] if names else "", instance, desk.findings, self._sharp.isActive(),
+            {name: desk.pin_currents(name) for name in desk.picked.parts if self._is_block(name)},
         )  # fmt: skip
+
+    def _is_block(self, name: str) -> bool:
+        part = next((part for part in self.scene.cell.parts if part.name == name), None)
+        return part is not None and part.device in self.desk.project.cells
 
     # -- painting
 

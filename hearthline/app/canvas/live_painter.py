@@ -89,9 +89,14 @@ class LivePainter(Brush):
             part = next((p for p in self.scene.cell.parts if p.name == name), None)
             if part is None or name in self.scene.unknown:
                 continue
-            values = self.look.point.part(self.look.instance.part(name))
-            for terminal, current in terminal_currents(values, self.scene.terminals[name]).items():
-                self._current(part, self.scene.terminals[name][terminal], current)
+            places = self.scene.terminals[name]
+            currents = self.look.pin_currents.get(name)
+            if currents is None:
+                currents = terminal_currents(self.look.point.part(self.look.instance.part(name)), places)
+            for terminal, place in places.items():
+                current = currents.get(terminal, currents.get(terminal.lower()))
+                if current is not None:
+                    self._current(part, place, current)
 
     def _current(self, part: Part, place: tuple[int, int], current: float) -> None:
         dx, dy = place[0] - part.at[0], place[1] - part.at[1]

@@ -51,7 +51,8 @@ class View:
 
 @dataclass(frozen=True)
 class Look:
-    """What is shown on top of the circuit; `instance` tells what its parts and nets are called in the results."""
+    """What is shown on top of the circuit; `instance` tells what its parts and nets are called in the results, `pin_currents`
+    are those into selected blocks."""
 
     selection: Selection
     picked: Picked = NOTHING
@@ -63,6 +64,7 @@ class Look:
     instance: Instance | None = None
     findings: tuple[Finding, ...] = ()
     moving: bool = False
+    pin_currents: dict[str, dict[str, float]] = field(default_factory=dict)
 
 
 class Brush:

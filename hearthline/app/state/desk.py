@@ -14,7 +14,7 @@ from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.logbook import Entry, read_logbook
 from hearthline.app.state.runner import RunAnswer, Runner
 from hearthline.app.state.study import DeviceStudy
-from hearthline.app.state.values import PointValues
+from hearthline.app.state.values import PointValues, current_into
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.bench import Bench, Reading, Specification, bare_bench
 from hearthline.core.bench.readings import judge_all, read_all
@@ -346,6 +346,19 @@ class Desk(QObject):
             self.last_values = answer.values
         self.point_solved.emit()
         self._check_soon.start()
+
+    def pin_currents(self, block: str) -> dict[str, float]:
+        """Currents [A] into the pins of a block of the shown cell, as far as its devices tell them."""
+        answer, instance = self.point, self.instance
+        if answer is None or answer.values is None or instance is None:
+            return {}
+        try:
+            inner = instance.inside(block, self.library)
+            elements = answer.inside(inner.prefix)
+        except CircuitError:
+            return {}
+        found = {pin: current_into(net, elements, answer.values) for pin, net in inner.outside.items()}
+        return {pin: current for pin, current in found.items() if current is not None}
 
     def run(self) -> None:
         """Runs the bench over all its conditions."""

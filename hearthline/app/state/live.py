@@ -12,6 +12,7 @@ from hearthline.app.state.values import PointValues
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell
+from hearthline.core.circuit.netlist import Element
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
 
@@ -46,6 +47,14 @@ class PointAnswer:
     dataset: Dataset | None
     error: HearthlineError | None
     milliseconds: float
+
+    def inside(self, prefix: str) -> tuple[Element, ...]:
+        """The elements of the block whose flat names begin with `prefix`."""
+        return tuple(element for element in self._elements if element.name.startswith(prefix))
+
+    @cached_property
+    def _elements(self) -> tuple[Element, ...]:
+        return self.snapshot.netlist().elements
 
     @cached_property
     def values(self) -> PointValues | None:
