@@ -34,6 +34,8 @@ def drawing_commands(window: Window) -> list[Command]:
         Command("Make a block of the selection", ("Ctrl+B",), lambda: make_block(window)),
         Command("Dissolve the block", ("Ctrl+Shift+B",), editor.dissolve),
         Command("New cell", ("Ctrl+Shift+C",), lambda: new_cell(window)),
+        Command("Rename the cell", (), lambda: rename_cell(window)),
+        Command("Delete the cell", (), editor.delete_cell),
         Command("Write the drawing as SVG and PDF", (), window.export_figure),
         Command("Write the cell as a deck", (), window.export_deck),
         Command("Read a deck as cells", (), window.ask_deck),
@@ -91,6 +93,12 @@ def make_block(window: Window) -> None:
     """Asks what the new cell is called."""
     if window.desk.picked.parts:
         window.ask_at_pointer("name of the new cell", "", window.editor.make_block)
+
+
+def rename_cell(window: Window) -> None:
+    """Asks what the shown cell shall be called."""
+    if window.desk.cell:
+        window.ask_at_pointer("new name of the cell", window.desk.cell.name, window.editor.rename_cell)
 
 
 def new_cell(window: Window) -> None:

@@ -586,3 +586,31 @@ def test_currents_into_the_pins_of_a_block_are_those_of_its_devices(draughtsman)
     assert currents["iout"] == pytest.approx(-desk.last_values.part("r1")["i"].value, rel=1e-4)
     assert currents["vdd"] == pytest.approx(-desk.last_values.part("vdd")["i"].value, rel=1e-3)
     assert one.drawing.look().pin_currents == {"X1": currents}
+
+
+def test_a_cell_is_renamed_with_all_that_speaks_of_it_and_deleted_only_when_nothing_does(draughtsman):
+    """Blocks and benches follow, in one step back and forth; the project on disk is whole afterwards."""
+    one, desk = draughtsman, draughtsman.desk
+    desk.show_bench("inv_x1-transfer")
+    one.find("rename the cell")
+    one.answer("inv_small")
+    assert desk.bench_key == "inv_small-transfer"
+    assert {part.device for part in desk.project.cells["ring11"].parts} == {"inv_small"}
+    one.person.wait(lambda: desk.point is not None and desk.point.snapshot.cells == desk.project.cells)
+    assert desk.point.error is None
+    assert not one.window.editor.delete_cell()
+    assert "inv_small is needed by ring11" in one.window.card.text.text()
+    QTest.keyClick(one.window, Qt.Key.Key_S, CONTROL)
+    again = read_project(desk.project.folder)
+    assert again.problems == ()
+    assert "inv_small" in again.cells
+    assert "inv_x1" not in again.cells
+    assert "inv_small-transfer" in again.benches
+    one.key(Qt.Key.Key_Z, CONTROL)
+    assert "inv_x1" in desk.project.cells
+    assert desk.cell is not None
+    one.new_cell("spare")
+    assert one.window.editor.delete_cell()
+    assert "spare" not in desk.project.cells
+    one.key(Qt.Key.Key_Z, CONTROL)
+    assert "spare" in desk.project.cells

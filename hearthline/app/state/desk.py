@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -178,6 +178,14 @@ class Desk(QObject):
             self._bare.setdefault(key, bare_bench(name, corners[0], self._usual_parameters()))
         self.show_bench(key)
 
+    def follow_rename(self, keys: Mapping[str, str], old: str, new: str) -> None:
+        """Keeps showing what is shown when a cell and its benches are about to get other names."""
+        bare = self._bare.pop(f"cell {old}", None)
+        if bare is not None:
+            self._bare[f"cell {new}"] = replace(bare, cell=new)
+            keys = {**keys, f"cell {old}": f"cell {new}"}
+        self.bench_key = keys.get(self.bench_key, self.bench_key)
+
     @property
     def stands_alone(self) -> bool:
         """Whether a cell with pins is shown without a bench."""
@@ -312,7 +320,7 @@ class Desk(QObject):
         self.change_bench(self.bench.with_specification(specification), f"{specification.reading} limit", field)
 
     def _take_change(self) -> None:
-        if self.bench is None and self.project:  # what was shown is gone by an undo
+        if self.top is None and self.project:  # what was shown is gone, or has another name, by an undo
             self.show_bench(next(iter(self.project.benches), ""))
             return
         if self.cell is not None:

@@ -264,6 +264,45 @@ class Editor(QObject):
         known = {cell.lower() for cell in self.desk.project.cells}
         return f"there is a cell {name} already; choose another name" if name.lower() in known else ""
 
+    def rename_cell(self, name: str) -> bool:
+        """Another name for the shown cell; its blocks and benches follow, in one step."""
+        desk, old = self.desk, self.cell
+        if not name or name == old.name:
+            return False
+        problem = self.cell_name_problem(name)
+        if problem:
+            desk.tell(CircuitError(problem))
+            return False
+        pairs = [(old, replace(old, name=name))]
+        for cell in desk.project.cells.values():
+            parts = tuple(replace(p, device=name) if p.device == old.name else p for p in cell.parts)
+            if cell.name != old.name and parts != cell.parts:
+                pairs.append((cell, replace(cell, parts=parts)))
+        benches = [bench for bench in desk.project.benches.values() if bench.cell == old.name]
+        desk.follow_rename({bench.key: replace(bench, cell=name).key for bench in benches}, old.name, name)
+        pairs += [(bench, replace(bench, cell=name)) for bench in benches]
+        desk.documents.exchange_all(pairs, f"{old.name} is {name}")
+        desk.bench_changed.emit()
+        return True
+
+    def delete_cell(self) -> bool:
+        """Takes the shown cell out of the project, unless a block or a bench needs it."""
+        desk, name = self.desk, self.cell.name
+        blocks = [cell.name for cell in desk.project.cells.values() if any(part.device == name for part in cell.parts)]
+        benches = [bench.title for bench in desk.project.benches.values() if bench.cell == name]
+        if blocks or benches:
+            needing = ", ".join([*blocks, *benches][:3])
+            desk.tell(CircuitError(f"{name} is needed by {needing}; take its blocks and benches away first"))
+            return False
+        old = self.cell
+        others = [cell for cell in desk.project.cells if cell != name]
+        if not others:
+            desk.tell(CircuitError("the last cell of a project stays"))
+            return False
+        desk.show_cell(others[0])
+        desk.documents.exchange(old, None, f"delete cell {name}")
+        return True
+
     def make_block(self, name: str) -> bool:
         """What is selected as a cell of its own, with a block in its place."""
         problem = self.cell_name_problem(name)
