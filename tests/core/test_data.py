@@ -46,6 +46,32 @@ def test_numbers_from_curves(text, expected):
 
 
 @pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("rising(V(in), vdd / 2)", [0.5, 1.0]), ("falling(V(out), 3)", [np.nan, 1.0]),
+        ("delay(V(in), V(x1.n3), 0.5, 2.5)", [1.0, 1.0]), ("overshoot(V(in))", [0.0, 0.0]),
+        ("rise(V(in), 0.2, 0.8)", [1.2, 1.2]), ("slew(V(in))", [1.0, 1.0]), ("gain(10 * V(in) + 10 - 10 * V(in))", [20.0, 20.0]),
+    ],
+)  # fmt: skip
+def test_readings_by_their_names_in_formulas(text, expected):
+    """On straight lines; levels may differ from lane to lane."""
+    np.testing.assert_allclose(Formula.parse(text).number(data()), expected, rtol=1e-6, atol=1e-12)
+
+
+def test_margins_by_formula_on_a_complex_curve():
+    """One pole: 90 degrees and a little are left (closed form)."""
+    x = np.logspace(0, 9, 901)
+    loop = 1000.0 / (1 + 1j * x / 1e4)
+    found = Dataset(
+        "ac", "frequency", "Hz", x, {"V(out)": loop[None, :]}, {}, {"corner": np.array(["typ"])}, np.zeros((1, len(x)))
+    )
+    margin = Formula.parse("phase_margin(V(out))").number(found)[0]
+    assert margin == pytest.approx(180 - np.degrees(np.arctan(np.sqrt(1000.0**2 - 1))), abs=1e-3)
+    assert Formula.parse("at(phase_deg(V(out)), 1e4)").number(found)[0] == pytest.approx(-45, abs=0.5)
+    assert Formula.parse("bandwidth(V(out)) / 1e3").number(found)[0] == pytest.approx(10, rel=1e-3)
+
+
+@pytest.mark.parametrize(
     ("text", "said"),
     [
         ("cross(V(out) - V(in)", "closing bracket is missing.*column 6"), ("V(out))", "closing bracket too many"),

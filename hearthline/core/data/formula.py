@@ -14,7 +14,7 @@ from functools import cached_property
 
 import numpy as np
 
-from hearthline.core.data import measure
+from hearthline.core.data import measure, response, spectrum, timing
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import ExpressionError
 
@@ -23,11 +23,16 @@ _PLACEHOLDER = "\u03bb"
 
 ON_CURVES: dict[str, Callable] = {
     "deriv": measure.deriv, "integral": measure.integral, "mean": measure.mean, "rms": measure.rms,
-    "peak": measure.peak, "at": measure.at, "cross": measure.cross,
+    "peak": measure.peak, "at": measure.at, "cross": measure.cross, "rising": timing.rising, "falling": timing.falling,
+    "rise": timing.rise, "fall": timing.fall, "delay": timing.delay, "period": timing.period, "frequency": timing.frequency,
+    "duty": timing.duty, "slew": timing.slew, "settling": timing.settling, "overshoot": timing.overshoot,
+    "gain": response.gain, "bandwidth": response.bandwidth, "unity_gain": response.unity_gain,
+    "phase_margin": response.phase_margin, "gain_margin": response.gain_margin, "thd": spectrum.thd, "snr": spectrum.snr,
 }  # fmt: skip
+OF_TWO_CURVES = ("delay",)
 ON_VALUES: dict[str, Callable] = {
     "abs": np.abs, "sqrt": np.sqrt, "exp": np.exp, "log": np.log, "log10": np.log10,
-    "db20": lambda value: 20 * np.log10(np.abs(value)), "min": np.minimum, "max": np.maximum,
+    "db20": lambda value: 20 * np.log10(np.abs(value)), "phase_deg": response.phase_deg, "min": np.minimum, "max": np.maximum,
 }  # fmt: skip
 _BINARY = {
     ast.Add: np.add, ast.Sub: np.subtract, ast.Mult: np.multiply, ast.Div: np.true_divide, ast.Pow: np.power,
@@ -138,7 +143,10 @@ class Formula:
         try:
             if name in ON_VALUES:
                 return ON_VALUES[name](*values, **named)
-            curve = np.broadcast_to(values[0], (data.lanes, len(data.points)))
+            shape = (data.lanes, len(data.points))
+            curve = np.broadcast_to(values[0], shape)
+            if name in OF_TWO_CURVES:
+                values[1] = np.broadcast_to(values[1], shape)
             return ON_CURVES[name](curve, data.points, *values[1:], **named)
         except (TypeError, IndexError):
             raise ExpressionError(f"{name}() in '{self.text}' has the wrong arguments") from None
