@@ -42,7 +42,7 @@ class Placer:
         found.append(Entry("ground", "place, mark of the ground net", lambda: self.part(GROUND_SYMBOL)))
         found.append(Entry("supply mark", "place, bar with the name of a supply net", self.supply))
         for name in desk.project.cells:
-            if name != desk.cell.name:
+            if not desk.library.reaches(name, desk.cell.name):
                 found.append(Entry(name, "place, block of this cell", lambda n=name: self.part(n)))
         modules = dict.fromkeys([*(kit.modules if kit else ()), *library_names()])
         for name in modules:

@@ -194,3 +194,14 @@ def test_arrays_and_expressions_in_a_deck():
     assert "r1_2 " in text
     assert ".param rn=1k" in text
     assert "r2 r2_p r2_n 3meg" in text
+
+
+def test_cells_that_contain_each_other_are_refused():
+    """With the block that closes the circle, not with a stack that overflows."""
+    from hearthline.core.circuit.cell import Cell
+
+    a, b = Cell("a", (), (Part("X1", "b", (0, 0)),)), Cell("b", (), (Part("X1", "a", (0, 0)),))
+    library = Library({"a": a, "b": b}, {})
+    with pytest.raises(CircuitError, match="X1: b contains a itself"):
+        write_deck(a, library)
+    assert {finding.rule for finding in findings_of(Drawing(a, library))} >= {"cell in itself"}

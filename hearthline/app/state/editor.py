@@ -150,8 +150,11 @@ class Editor(QObject):
     # -- new things
 
     def add_part(self, part: Part) -> None:
-        """Places a part under the next free name."""
+        """Places a part under the next free name; a block that would make the cell contain itself is refused."""
         desk = self.desk
+        if part.device in desk.project.cells and desk.library.reaches(part.device, self.cell.name):
+            desk.tell(CircuitError(f"{part.device} contains {self.cell.name}, so it cannot stand in it"))
+            return
         part = named(part, self.cell, desk.library)
         pairs = []
         inner = desk.project.cells.get(part.device)

@@ -54,6 +54,18 @@ class Library:
             return False
         return True
 
+    def reaches(self, name: str, wanted: str) -> bool:
+        """Whether the cell of that name is `wanted`, or holds a block of it at whatever depth."""
+        seen, todo = set(), [name]
+        while todo:
+            here = todo.pop()
+            if here == wanted:
+                return True
+            if here not in seen and here in self.cells:
+                seen.add(here)
+                todo += [part.device for part in self.cells[here].parts if part.device in self.cells]
+        return False
+
     def terminals(self, part: Part) -> tuple[tuple[str, Point], ...]:
         """Names and offsets of the terminals of `part`."""
         symbol = self.symbol(part)

@@ -43,20 +43,9 @@ def unknown(drawing: Drawing) -> Iterator[Finding]:
 def recursion(drawing: Drawing) -> Iterator[Finding]:
     """A cell that contains itself."""
     for part in drawing.cell.parts:
-        if part.device in drawing.library.cells and _reaches(drawing, part.device, set()):
+        if part.device in drawing.library.cells and drawing.library.reaches(part.device, drawing.cell.name):
             message = f"{part.name}: {part.device} contains {drawing.cell.name} itself; take the block out"
             yield Finding("cell in itself", ERROR, message, part.name, "", (part.at,))
-
-
-def _reaches(drawing: Drawing, name: str, seen: set[str]) -> bool:
-    if name == drawing.cell.name:
-        return True
-    seen.add(name)
-    inside = drawing.library.cells[name].parts
-    return any(
-        part.device not in seen and part.device in drawing.library.cells and _reaches(drawing, part.device, seen)
-        for part in inside
-    )
 
 
 def overlaps(drawing: Drawing) -> Iterator[Finding]:

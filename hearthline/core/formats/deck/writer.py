@@ -11,7 +11,7 @@ from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.symbols import Symbol, ValueField
 from hearthline.core.circuit.wave_text import parse_wave
-from hearthline.core.errors import HearthlineError, QuantityError
+from hearthline.core.errors import CircuitError, HearthlineError, QuantityError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.quantity import field_text, read, read_deck
 
@@ -49,6 +49,9 @@ def _inside(cell: Cell, library: Library, seen: dict[str, Cell]) -> list[Cell]:
     """The cells in a cell, the innermost first."""
     for part in cell.parts:
         inner = library.cells.get(part.device)
+        if inner is not None and library.reaches(inner.name, cell.name):
+            message = f"{part.name}: {inner.name} contains {cell.name} itself; take the block out"
+            raise CircuitError(message, part=part.name)
         if inner is not None and inner.name not in seen and inner.name != cell.name:
             _inside(inner, library, seen)
             seen[inner.name] = inner
