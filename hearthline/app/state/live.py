@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -17,21 +17,31 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
 
 
+class Kept:
+    """What lowering may use again for the next point; made on the thread that solves, where the engine is loaded."""
+
+    @cached_property
+    def recall(self):
+        """The one of this solver."""
+        from hearthline.core.engine.recall import Recall
+
+        return Recall()
+
+
 @dataclass(frozen=True)
 class PointRequest:
     """A frozen question; calling it gives the answer, on whatever thread."""
 
     snapshot: Snapshot
     before: Dataset | None = None
-    recall: dict = field(default_factory=dict)
+    kept: Kept | None = None
 
     def __call__(self) -> PointAnswer:
         from hearthline.core.bench.run import solve_point  # late: the engine loads its kernels on this thread
-        from hearthline.core.engine.recall import Recall
 
         begin = time.perf_counter()
         try:
-            dataset, error = solve_point(self.snapshot, self.before, self.recall.setdefault("", Recall())), None
+            dataset, error = solve_point(self.snapshot, self.before, self.kept.recall if self.kept else None), None
         except HearthlineError as problem:
             dataset, error = None, problem
         answer = PointAnswer(self.snapshot, dataset, error, 1e3 * (time.perf_counter() - begin))
@@ -83,14 +93,14 @@ class LiveSolver(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._last: PointAnswer | None = None
-        self._recall: dict = {}
+        self._kept = Kept()
         self._worker = NewestWins("operating point", self)
         self._worker.answered.connect(self._receive)
 
     def ask(self, snapshot: Snapshot) -> None:
         """Replaces whatever was waiting; begins from the last point of the same cell."""
         near = self._last is not None and self._last.snapshot.bench.cell == snapshot.bench.cell
-        request = PointRequest(snapshot, self._last.dataset if near else None, self._recall)
+        request = PointRequest(snapshot, self._last.dataset if near else None, self._kept)
         self._worker.ask(lambda report: request())
 
     def close(self) -> None:
