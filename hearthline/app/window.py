@@ -96,6 +96,7 @@ class Window(QMainWindow):
     def _lay_out(self) -> None:
         self.breadcrumb = Breadcrumb(self.desk)
         self.card = PointCard(self.desk, self.drawing)
+        self.drawing.tool_changed.connect(lambda: self.card.show_hint(self.drawing.tool.hint))
         left = QWidget()
         left.setObjectName("desk")
         column = QVBoxLayout(left)

@@ -614,3 +614,15 @@ def test_a_cell_is_renamed_with_all_that_speaks_of_it_and_deleted_only_when_noth
     assert "spare" not in desk.project.cells
     one.key(Qt.Key.Key_Z, CONTROL)
     assert "spare" in desk.project.cells
+
+
+def test_a_tool_in_hand_says_how_it_is_used(draughtsman):
+    """At the foot of the drawing, until it is put away."""
+    one = draughtsman
+    one.new_cell("scratch")
+    one.key(Qt.Key.Key_D)
+    assert "click from terminal to terminal" in one.window.card.text.text()
+    one.key(Qt.Key.Key_Escape)
+    assert "click from terminal" not in one.window.card.text.text()
+    one.find("resistor place")
+    assert "T turns" in one.window.card.text.text()

@@ -12,7 +12,7 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.edit.align import WAYS, aligned
 from hearthline.core.circuit.edit.blocks import dissolved, made_block
 from hearthline.core.circuit.edit.draw import rerouted
-from hearthline.core.circuit.edit.motion import Motion, back
+from hearthline.core.circuit.edit.motion import Motion
 from hearthline.core.circuit.edit.move import anchors, moved, tidied
 from hearthline.core.circuit.edit.picked import Picked, everything
 from hearthline.core.circuit.flatten import Library, flatten
@@ -64,6 +64,11 @@ def test_small_moves_turns_and_flips_keep_what_is_joined(cell, chosen, dx, dy, q
     pieces = [piece for wire in cell.wires for piece in pairwise(wire.points)]
     assume(not any(on_segment(at, piece) for at in landed for piece in pieces))
     assert partition(new) == partition(cell)
+
+
+def back(motion: Motion) -> Motion:
+    """The motion that undoes another about the same centre, for turns and flips without a shift."""
+    return replace(motion, quarters=motion.quarters if motion.flip else -motion.quarters)
 
 
 @quick

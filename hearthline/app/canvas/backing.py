@@ -30,23 +30,21 @@ class Backing:
         render: Callable[[QPainter, View], None],
         paper: QColor,
         rough: bool,
-    ) -> bool:
-        """Copies the picture to its place. With `rough` a picture of another scale is stretched instead of made anew;
-        whether that was done."""  # fmt: skip
+    ) -> None:
+        """Copies the picture to its place. With `rough` a picture of another scale is stretched instead of made anew."""
         device = painter.device()
         width, height, ratio = device.width(), device.height(), device.devicePixelRatioF()
         fits = self._picture is not None and self._key == (key, width, height, ratio)
         if fits and self._view.scale == view.scale and self._covers(view, width, height):
             x, y = view.x - self._view.x - self._margin[0], view.y - self._view.y - self._margin[1]
             painter.drawPixmap(QPointF(x, y), self._picture)
-            return False
+            return
         if fits and rough:
             painter.fillRect(0, 0, width, height, paper)
             painter.drawPixmap(self._stretched(view), self._picture, QRectF(self._picture.rect()))
-            return True
+            return
         self._render(view, (key, width, height, ratio), render, paper)
         painter.drawPixmap(QPointF(-self._margin[0], -self._margin[1]), self._picture)
-        return False
 
     def _covers(self, view: View, width: int, height: int) -> bool:
         dx, dy = view.x - self._view.x, view.y - self._view.y

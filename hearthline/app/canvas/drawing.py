@@ -230,7 +230,7 @@ class Drawing(QWidget):
             desk.selection, desk.picked, net or getattr(error, "net", "") or "",
             desk.last_values, not current or answer.error is not None,
             {kind: desk.bench.columns(kind) for kind in "MJQDRCLVIEGFHX"} if desk.bench else {},
-            names[0] if names else "", instance, desk.findings, self._sharp.isActive(),
+            names[0] if names else "", instance, desk.findings,
             {name: desk.pin_currents(name) for name in desk.picked.parts if self._is_block(name)},
         )  # fmt: skip
 
@@ -267,9 +267,9 @@ class Drawing(QWidget):
 
         def render(inner: QPainter, view: View) -> None:
             inner.setRenderHint(QPainter.RenderHint.Antialiasing)
-            ScenePainter(inner, scene, view, replace(look, moving=False)).paint()
+            ScenePainter(inner, scene, view, look).paint()
 
-        key = (id(scene), look.picked, look.lit_net, look.trouble, theme.palette.name)
+        key = (scene.cell, scene.ink, look.picked, look.lit_net, look.trouble, theme.palette.name)
         self._backing.draw(painter, self.view, key, render, theme.color("paper"), self._sharp.isActive())
 
     def _paint_empty(self, painter: QPainter, text: str) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from hearthline.core.circuit.outlines import Outline
+from hearthline.core.circuit.symbols import place_terminal
 
 HEAVY = 1.7
 Placed = tuple[Outline, tuple[int, int], int, bool]
@@ -63,11 +64,7 @@ def _turned(outline: Outline, turn: int, flip: bool) -> tuple[list, list, list, 
     """Pieces of an outline after flip and turn."""
 
     def place(point: tuple[float, float]) -> tuple[float, float]:
-        x, y = point
-        x = -x if flip else x
-        for _ in range(turn):
-            x, y = -y, x
-        return x, y
+        return place_terminal((0, 0), turn, flip, point)
 
     def pieces(lines) -> list[tuple[float, float, float, float]]:
         return [(*place(a), *place(b)) for line in lines for a, b in pairwise(line)]
@@ -79,10 +76,4 @@ def _turned(outline: Outline, turn: int, flip: bool) -> tuple[list, list, list, 
 
 def turned_words(outline: Outline, turn: int, flip: bool) -> list[tuple[float, float, str]]:
     """Where the words of a turned symbol stand."""
-    found = []
-    for x, y, text in outline.words:
-        x = -x if flip else x
-        for _ in range(turn % 4):
-            x, y = -y, x
-        found.append((x, y, text))
-    return found
+    return [(*place_terminal((0, 0), turn, flip, (x, y)), text) for x, y, text in outline.words]

@@ -18,13 +18,13 @@ from hearthline.core.circuit.cell import Cell, Label, Part, Pin
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
 from hearthline.core.circuit.instance import Instance
 from hearthline.core.circuit.rules.finding import Finding
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, place_terminal
 
 VALUES_FROM = 7.4
 """Pixels a grid step from which the values beside devices are drawn."""
 
-NAMES_FROM, DOTS_FROM, SMOOTH_BELOW = 5.0, 2.5, 4000
-"""From which scale names and junctions are drawn, and up to how many lines edges are smoothed while the view moves."""
+NAMES_FROM, DOTS_FROM = 5.0, 2.5
+"""From which scale names and junctions are drawn."""
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,6 @@ class Look:
     trouble: str = ""
     instance: Instance | None = None
     findings: tuple[Finding, ...] = ()
-    moving: bool = False
     pin_currents: dict[str, dict[str, float]] = field(default_factory=dict)
 
 
@@ -105,8 +104,7 @@ class ScenePainter(Brush):
     def paint(self) -> None:
         """Everything, from the back to the front."""
         painter, scene = self.painter, self.scene
-        many = len(scene.ink.thin) + len(scene.segments) > SMOOTH_BELOW
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not (self.look.moving and many))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._halo()
         self._lit()
         painter.save()
@@ -120,7 +118,6 @@ class ScenePainter(Brush):
             wrong = ink_of(scene.placed(part) for part in scene.cell.parts if part.name in scene.unknown)
             wrong.paint(painter, theme.color("ember"), self.hair)
         painter.restore()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._junctions()
         if self.view.scale >= NAMES_FROM:
             self._words()
@@ -195,7 +192,7 @@ class ScenePainter(Brush):
         left, top, right, bottom = body.box
         share = 0.38 if body.shape == "amplifier" else 0.5
         x, y = left + share * (right - left), (top + bottom) / 2
-        middle = self.view.transform.map(QPointF(*turned((x, y), part)))
+        middle = self.view.transform.map(QPointF(*place_terminal(part.at, part.turn, part.flip, (x, y))))
         label = body.label or cell.name
         self._middle(middle + QPointF(0, -7), part.name, "ink", 12, bold=True)
         self._middle(middle + QPointF(0, 8), label, "quiet", 11)
@@ -229,15 +226,6 @@ class ScenePainter(Brush):
         self.painter.setPen(QPen(theme.color("ink"), 1))
         self.painter.drawLine(place, place + QPointF(0.4, -0.4) * self.view.scale)
         self.text(place + QPointF(0.4, -0.4) * self.view.scale, label.net, "ink", bold=True, size=11)
-
-
-def turned(place: tuple[float, float], part: Part) -> tuple[float, float]:
-    """A place of a symbol where a part puts it."""
-    x, y = place
-    x = -x if part.flip else x
-    for _ in range(part.turn % 4):
-        x, y = -y, x
-    return part.at[0] + x, part.at[1] + y
 
 
 SIZES = ("w", "l", "nf", "m", "r", "c", "dc", "wave", "gain", "gm", "area", "k", "z0", "td")

@@ -14,10 +14,11 @@ from hearthline.app.state.desk import Selection
 from hearthline.core.circuit.cell import Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.circuit.edit.move import terminals_of
 from hearthline.core.circuit.edit.picked import Picked
+from hearthline.core.circuit.edit.route import bounds_of
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import Connections, WireIndex, on_segment, terminal_points
 from hearthline.core.circuit.outlines import outline_of, outline_of_pin
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, Symbol
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, Symbol, place_terminal
 from hearthline.core.errors import CircuitError
 
 Box = tuple[float, float, float, float]
@@ -128,14 +129,11 @@ class Scene:
 
     def pin_box(self, pin: Pin) -> Box:
         """Left, top, right, bottom of a pin's flag."""
-        x, y = pin.at
         outline = outline_of_pin(pin.kind, len(pin.name))
         lines = outline.thin + outline.heavy
-        points = [_turned(point, pin.turn) for line in lines for point in line]
-        return (
-            x + min(p[0] for p in points) - 0.2, y + min(p[1] for p in points) - 0.2,
-            x + max(p[0] for p in points) + 0.2, y + max(p[1] for p in points) + 0.2,
-        )  # fmt: skip
+        points = [place_terminal(pin.at, pin.turn, False, point) for line in lines for point in line]
+        left, top, right, bottom = bounds_of(points)
+        return left - 0.2, top - 0.2, right + 0.2, bottom + 0.2
 
     def label_box(self, label: Label) -> Box:
         """Of a name, as far as it is written."""
@@ -315,13 +313,6 @@ def _junctions(wires: tuple[Wire, ...], terminals: tuple[Point, ...]) -> tuple[P
     for point in ends:
         ends[point] += 2 * sum(point not in segment for segment in index.through(point))
     return tuple(point for point, count in ends.items() if count >= 3)
-
-
-def _turned(point: tuple[float, float], turn: int) -> tuple[float, float]:
-    x, y = point
-    for _ in range(turn % 4):
-        x, y = -y, x
-    return x, y
 
 
 def _inside(box: Box, x: float, y: float) -> bool:

@@ -34,11 +34,23 @@ class PointCard(QFrame):
         row.addWidget(self.button)
         layout.addLayout(row)
         self._place: tuple[str, str] | None = None
+        self._hint = ""
         for signal in (desk.point_solved, desk.bench_changed, desk.message_changed, desk.findings_changed):
             signal.connect(self._show)
         self._show()
 
+    def show_hint(self, hint: str) -> None:
+        """What the tool in hand is for, in the place of the operating point, until it is put away."""
+        self._hint = hint
+        self._show()
+
     def _show(self) -> None:
+        if self._hint and self.desk.message is None:
+            set_wrong(self, False)
+            self.head.setText("In hand")
+            self.text.setText(self._hint)
+            self.button.hide()
+            return
         answer, message = self.desk.point, self.desk.message
         error = message or (answer.error if answer else None)
         if message is None and error is not None and self.desk.stands_alone:

@@ -143,7 +143,8 @@ def symbol_of_module(module: Module) -> Symbol:
 
 
 def place_terminal(at: Point, turn: int, flip: bool, offset: Point) -> Point:
-    """Where a terminal lies: flip left to right first, then `turn` quarter turns clockwise, then moved to `at`."""
+    """Where a place of a symbol lies, such as a terminal: flip left to right first, then `turn` quarter turns clockwise, then
+    moved to `at`."""
     x, y = offset
     if flip:
         x = -x

@@ -47,8 +47,3 @@ class Motion:
     def mark(self, item: Label | Note) -> Label | Note:
         """A label or note in its new place; it stays upright."""
         return replace(item, at=self.point(item.at))
-
-
-def back(motion: Motion) -> Motion:
-    """The motion that undoes another about the same centre, for turns and flips without a shift."""
-    return replace(motion, quarters=motion.quarters if motion.flip else -motion.quarters)
