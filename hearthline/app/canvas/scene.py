@@ -10,7 +10,6 @@ from itertools import pairwise
 from PyQt6.QtCore import QLineF
 
 from hearthline.app.canvas.ink import Ink, Placed, ink_of
-from hearthline.app.state.desk import Selection
 from hearthline.core.circuit.cell import Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.circuit.edit.move import terminals_of
 from hearthline.core.circuit.edit.picked import Picked
@@ -43,10 +42,7 @@ class Scene:
     @cached_property
     def connections(self) -> Connections | None:
         """The nets; None where the drawing contradicts itself."""
-        try:
-            return self.library.connections(self.cell)
-        except CircuitError:
-            return None
+        return self.library.nets(self.cell)
 
     def symbol(self, part: Part) -> Symbol | Cell | None:
         """The symbol or block of a part; None for ground or something unknown."""
@@ -236,15 +232,6 @@ class Scene:
         """The net of the wire nearest to a place, within `reach`."""
         wire = self.wire_near(x, y, reach)
         return self.net_at(wire.points[0]) if wire else ""
-
-    def hit(self, x: float, y: float, reach: float) -> Selection:
-        """What lies at a place, as a selection."""
-        item = self.item_at(x, y, reach)
-        if isinstance(item, Wire):
-            return Selection("net", self.net_at(item.points[0]))
-        if isinstance(item, Part | Pin):
-            return Selection("part" if isinstance(item, Part) else "pin", item.name)
-        return Selection("net", item.net) if isinstance(item, Label) else Selection()
 
     def anchor_near(self, x: float, y: float, reach: float) -> Point | None:
         """The nearest place where a wire can be tied: a terminal, pin or mark, else a place on a wire."""

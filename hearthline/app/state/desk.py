@@ -276,10 +276,8 @@ class Desk(QObject):
         return Selection("net", self._net_at(item.points[0]))
 
     def _net_at(self, place) -> str:
-        try:
-            return self.library.connections(self.cell).at.get(place, "")
-        except CircuitError:
-            return ""
+        nets = self.library.nets(self.cell)
+        return nets.at.get(place, "") if nets else ""
 
     def point_at(self, net: str) -> None:
         """The net under the pointer, on the drawing or in a chart."""

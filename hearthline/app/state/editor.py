@@ -70,11 +70,8 @@ class Editor(QObject):
 
     def wires_of(self, net: str) -> list[Wire]:
         """The wires of a net."""
-        try:
-            at = self.desk.library.connections(self.cell).at
-        except CircuitError:
-            return []
-        return [wire for wire in self.cell.wires if at.get(wire.points[0]) == net]
+        nets = self.desk.library.nets(self.cell)
+        return [wire for wire in self.cell.wires if nets.at.get(wire.points[0]) == net] if nets else []
 
     def move(self, shift: Point, text: str = "move") -> None:
         """Moves what is selected; wires follow."""

@@ -74,8 +74,15 @@ class Library:
         return terminals_of_block(symbol) if isinstance(symbol, Cell) else symbol.terminals
 
     def connections(self, cell: Cell) -> Connections:
-        """The nets of `cell` as drawn."""
+        """The nets of `cell` as drawn. Raises CircuitError where it contradicts itself or has unknown parts."""
         return connect(cell, {part.name: self.terminals(part) for part in cell.parts})
+
+    def nets(self, cell: Cell) -> Connections | None:
+        """The same, None in the place of an error."""
+        try:
+            return self.connections(cell)
+        except CircuitError:
+            return None
 
 
 def flatten(cell: Cell, library: Library, root: Scope | None = None) -> Netlist:

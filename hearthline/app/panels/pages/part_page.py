@@ -141,12 +141,11 @@ class PartPage(Page):
         desk = self.desk
         if desk.last_values is None or desk.instance is None:
             return {}
-        try:
-            nets = desk.library.connections(desk.cell).terminals
-        except CircuitError:
+        nets = desk.library.nets(desk.cell)
+        if nets is None:
             return {}
         found = {}
-        for (part, pin), net in nets.items():
+        for (part, pin), net in nets.terminals.items():
             volts = desk.last_values.voltage(desk.instance.net(net)) if part == self.names[0] else None
             if volts is not None:
                 found[pin] = Quantity(pin, volts, "V", f"voltage at pin {pin}")

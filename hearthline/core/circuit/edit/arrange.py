@@ -76,7 +76,7 @@ def _is_rail(net: str) -> bool:
 
 def _ends(work: Placing, part: Part) -> tuple[str, str] | None:
     """The nets between which a part carries its current, the upper one first."""
-    terminals = [name for name, _ in terminal_points_in_order(work, part)]
+    terminals = [name for name, _ in work.library.terminals(part)]
     if len(terminals) == 2:
         upper, lower = terminals
     elif set(UPPER.get(_kind(work, part), ("?",))) <= set(terminals):
@@ -86,11 +86,6 @@ def _ends(work: Placing, part: Part) -> tuple[str, str] | None:
     if _is_p(work, part):
         upper, lower = lower, upper
     return work.nets[part.name, upper], work.nets[part.name, lower]
-
-
-def terminal_points_in_order(work: Placing, part: Part) -> list[tuple[str, Point]]:
-    """Terminals of a part with their offsets."""
-    return list(work.library.terminals(part))
 
 
 def _kind(work: Placing, part: Part) -> str:
@@ -149,7 +144,7 @@ def _order(work: Placing) -> None:
 
 
 def _nets_of(work: Placing, part: Part) -> list[str]:
-    return [work.nets[part.name, name] for name, _ in terminal_points_in_order(work, part)]
+    return [work.nets[part.name, name] for name, _ in work.library.terminals(part)]
 
 
 def _readiness(work: Placing, parts: Mapping[str, Part], column: list[str], known: set[str]) -> float:
@@ -157,7 +152,7 @@ def _readiness(work: Placing, parts: Mapping[str, Part], column: list[str], know
     controls = [
         work.nets[name, terminal]
         for name in column
-        for terminal, _ in terminal_points_in_order(work, parts[name])
+        for terminal, _ in work.library.terminals(parts[name])
         if terminal in INPUTS and not (terminal == "b" and _kind(work, parts[name]) == "M")
     ]
     controls = [net for net in controls if not _is_rail(net)]
@@ -181,7 +176,7 @@ def _placed(work: Placing) -> tuple[Part, ...]:
 
 def _upright(work: Placing, part: Part) -> Part:
     """A two-terminal part with the net that is nearer to the supply at its upper end."""
-    two = len(terminal_points_in_order(work, part)) == 2
+    two = len(work.library.terminals(part)) == 2
     return replace(part, turn=2) if two and is_supply(work.nets.get((part.name, "n"), "")) else part
 
 

@@ -12,7 +12,6 @@ from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import Connections, islands, terminal_points
 from hearthline.core.circuit.sets import DisjointSets
 from hearthline.core.circuit.symbols import Point
-from hearthline.core.errors import CircuitError
 
 ERROR, WARNING = "error", "warning"
 
@@ -63,10 +62,7 @@ class Drawing:
     @cached_property
     def connections(self) -> Connections | None:
         """The nets; None where the drawing contradicts itself or has unknown parts."""
-        try:
-            return self.library.connections(self.cell)
-        except CircuitError:
-            return None
+        return self.library.nets(self.cell)
 
     def known(self, part: Part) -> bool:
         """Whether kit or project have the part's device."""
