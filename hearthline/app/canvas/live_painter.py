@@ -105,7 +105,8 @@ class LivePainter(Brush):
         font = figure_font(self.size(10))
         width = QFontMetricsF(font).horizontalAdvance(text)
         left = at.x() - width - 10 if dx < 0 else at.x() + 8
-        y = at.y() + (-9 if dy <= 0 else 17)
+        below = dy > 0 or abs(dx) > abs(dy)  # above a level wire stands its voltage
+        y = at.y() + (17 if below else -9)
         self.painter.fillRect(QRectF(left - 2, y - 11, width + 4, 14), theme.color("paper", 220))
         self.text(QPointF(left, y), text, self._role, font=font)
 
