@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Stimulus, SweepSetup, Watch
+from hearthline.core.bench.analysis import Analysis
+from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Stimulus, Watch
 from hearthline.core.circuit.cell import Cell, Label, Part, Pin, Wire
 from hearthline.core.formats.bench_file import write_bench
 from hearthline.core.formats.cell_file import write_cell
@@ -31,7 +32,7 @@ def bench_of(cell: Cell) -> Bench:
     """Supply and input for a chain."""
     return Bench(
         "point", cell.name, (Stimulus("vdd", "vdd", "vdd"), Stimulus("vin", "in", "580m")),
-        PointSetup("typ", "27", {"vdd": "1.2"}), GridSetup(("typ",), ("27",)), SweepSetup("vin", "0", "1.2", 101),
+        PointSetup("typ", "27", {"vdd": "1.2"}), GridSetup(("typ",), ("27",)), (Analysis("transfer", "sweep", {"of": "vin", "points": "101"}),),
         (Watch("V(out)"),),
     )  # fmt: skip
 

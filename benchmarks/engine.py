@@ -21,7 +21,7 @@ from hearthline.core.engine.lanes import Lanes
 from hearthline.core.expression import Expression
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.process.models import Corner, ModelSet
-from hearthline.core.spread.pvt import Condition, lane_of
+from hearthline.core.spread.pvt import lane_of, lanes_of
 
 
 def rows() -> list[Row]:
@@ -33,24 +33,18 @@ def rows() -> list[Row]:
 
 def _sweep(snapshot: Snapshot, lanes: Lanes, workers: int | None = None):
     watch = ("V(out)", "V(in)", "I(vdd)")
-    swept = SweptSource("vin", snapshot.sweep_points())
+    swept = SweptSource("vin", np.linspace(0, 1.32, 1001))
     return dc_sweep(snapshot.netlist(), snapshot.kit.models, lanes, swept, watch, job=Job(workers))
 
 
 def _corners(snapshot: Snapshot) -> Row:
-    grid = snapshot.grid()
-    conditions = [
-        lane_of(Condition(corner, celsius, {"vdd": vdd}))
-        for corner in grid.corners
-        for celsius in grid.celsius
-        for vdd in grid.parameters["vdd"]
-    ]
+    conditions = [lane_of(condition) for condition in snapshot.conditions()]
 
     def one_by_one() -> None:
         for lanes in conditions:
             _sweep(snapshot, lanes)
 
-    ours, floor = paired(lambda: _sweep(snapshot, grid.lanes()), one_by_one)
+    ours, floor = paired(lambda: _sweep(snapshot, lanes_of(snapshot.conditions())), one_by_one)
     return Row("PVT: 45 corners × 1001 points, all at once", ours, floor, 0.6, "the same as 45 single runs")
 
 

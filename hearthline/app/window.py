@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from hearthline.app.canvas.drawing import STEP, Drawing
 from hearthline.app.canvas.figure import write_pdf, write_svg
+from hearthline.app.charts.markers import CROSSING, PEAK
 from hearthline.app.charts.sheet import Sheet
 from hearthline.app.commands import Command
 from hearthline.app.device.desk import DeviceDesk
@@ -142,7 +143,7 @@ class Window(QMainWindow):
         desk, drawing = self.desk, self.drawing
         return [
             Command("Add or find anything", ("Space",), self.open_search),
-            Command("Run the bench", ("Ctrl+Return",), desk.run),
+            Command("Run the bench", ("Ctrl+Return",), lambda: desk.run()),
             Command("Stop the run", ("Ctrl+.",), desk.stop),
             Command("Back out of the block, or to the cell", ("Backspace",), self.go_back),
             Command("Drawing alone", ("1",), lambda: self.show_side("drawing")),
@@ -151,10 +152,14 @@ class Window(QMainWindow):
             Command("Fit the drawing", ("0",), drawing.fit),
             Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
             Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
-            Command("Step the cursor forth", ("L",), lambda: self.sheet.step_cursor(1)),
-            Command("Step the cursor back", ("J",), lambda: self.sheet.step_cursor(-1)),
-            Command("Hold or free the cursor", ("K",), self.sheet.hold_cursor),
-            Command("Clear the cursor", ("Shift+K",), self.sheet.clear_cursor),
+            Command("Drop a marker on the curve", ("K",), self.sheet.marking.drop),
+            Command("Clear the markers and the cursor", ("Shift+K",), self.sheet.clear_cursor),
+            Command("Step the marker or the cursor forth", ("L",), lambda: self.sheet.step_cursor(1)),
+            Command("Step the marker or the cursor back", ("J",), lambda: self.sheet.step_cursor(-1)),
+            Command("Marker to the next crossing", ("Shift+L",), lambda: self.sheet.marking.step(1, CROSSING)),
+            Command("Marker to the next peak", ("Ctrl+L",), lambda: self.sheet.marking.step(1, PEAK)),
+            Command("Zoom of the charts back", ("U",), self.sheet.zoom_back),
+            Command("All of the charts in view", ("Shift+U",), self.sheet.fit),
             Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo),
             Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
             Command("Save", ("Ctrl+S",), self.save),

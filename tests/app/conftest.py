@@ -8,6 +8,7 @@ import threading
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import pyqtgraph as pg
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -19,6 +20,7 @@ from hearthline.app.theme.theme import theme
 from hearthline.app.window import Window
 
 PATIENCE = 30_000
+pg.setConfigOption("mouseRateLimit", -1)  # a test's pointer may move faster than a hand
 
 
 @pytest.fixture
@@ -68,9 +70,9 @@ class Person:
 
     def run(self) -> None:
         """Presses Run and waits for the result."""
-        before = len(self.desk.entries)
+        before = len(self.desk.results.entries)
         self.click(self.window.topline.run_button)
-        self.wait(lambda: not self.desk.runner.busy and len(self.desk.entries) > before)
+        self.wait(lambda: not self.desk.results.runner.busy and len(self.desk.results.entries) > before)
 
     def chart_place(self, strip: int, x: float, y: float) -> QPoint:
         """A place of a chart in pixels of its widget."""

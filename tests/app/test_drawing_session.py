@@ -359,7 +359,7 @@ def test_an_incomplete_circuit_keeps_its_last_values(draughtsman):
 def test_the_symbol_is_reshaped_on_the_drawing(draughtsman):
     """Y, a terminal dragged; the wire there follows."""
     one, desk = draughtsman, draughtsman.desk
-    desk.show_bench("ota_sense_bench-point")
+    desk.show_bench("ota_sense_bench-loop")
     one.person.wait(lambda: desk.point is not None)
     before = joints(flatten(desk.cell, desk.library).elements)
     one.lay_paper()
@@ -390,7 +390,7 @@ def test_a_cell_edited_outside_asks(draughtsman):
 def test_the_table_of_devices_marks_trouble_and_leads_there(draughtsman):
     """Sorted by a column; a click goes into the block and selects the device."""
     one, desk = draughtsman, draughtsman.desk
-    desk.show_bench("bias_core_bench-point")
+    desk.show_bench("bias_core_bench-current")
     one.person.wait(lambda: desk.point is not None and desk.last_values is not None)
     table = one.window.devices
     one.window.side.show_view("devices")
@@ -428,7 +428,7 @@ def test_a_cell_is_written_as_deck_and_figures_and_read_again(draughtsman):
     from hearthline.cli import main
 
     one, desk = draughtsman, draughtsman.desk
-    desk.show_bench("ota_sense_bench-point")
+    desk.show_bench("ota_sense_bench-loop")
     one.person.wait(lambda: desk.last_values is not None)
     out = desk.last_values.voltage("out")
     one.window.export_figure()
@@ -497,7 +497,7 @@ def test_a_run_is_refused_with_what_the_checks_found(draughtsman):
     desk.change_part(desk.cell.part("M2").with_value("w", "2.4x"), "w")
     one.person.wait(lambda: any(f.part == "M2" for f in desk.findings))
     one.person.click(one.window.topline.run_button)
-    assert not desk.runner.busy
+    assert not desk.results.runner.busy
     assert "M2: w: 'x' in '2.4x'" in one.window.card.text.text()
     assert "mend this before the run" in one.window.card.text.text()
 
@@ -564,7 +564,7 @@ def test_pins_and_parameters_of_a_cell(draughtsman):
 def test_notes_hold_formulas_of_the_point(draughtsman):
     """In the names of the shown instance; nonsense is a question mark."""
     one, desk = draughtsman, draughtsman.desk
-    desk.show_bench("ring11_bench-point")
+    desk.show_bench("ring11_bench-period")
     one.person.wait(lambda: desk.last_values is not None)
     desk.enter("X1")
     desk.enter("X2")
@@ -579,7 +579,7 @@ def test_notes_hold_formulas_of_the_point(draughtsman):
 def test_currents_into_the_pins_of_a_block_are_those_of_its_devices(draughtsman):
     """What the supply gives goes into the supply pins; what a pin carries is what the resistor at it takes."""
     one, desk = draughtsman, draughtsman.desk
-    desk.show_bench("bias_core_bench-point")
+    desk.show_bench("bias_core_bench-current")
     one.person.wait(lambda: desk.point is not None and desk.last_values is not None)
     desk.select("part", "X1")
     currents = desk.pin_currents("X1")

@@ -30,19 +30,19 @@ def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
     assert window.details.values["region"].text() == "saturation"
 
     person.run()
-    assert desk.dataset.lanes == 45
-    assert desk.dataset.curve("V(out)").shape == (45, 1001)
-    assert (desk.dataset.outcomes == 0).all()
-    verdict = desk.verdicts["switching point"]
+    assert desk.results.dataset.lanes == 45
+    assert desk.results.dataset.curve("V(out)").shape == (45, 1001)
+    assert (desk.results.dataset.outcomes == 0).all()
+    verdict = desk.results.verdicts["switching point"]
     assert verdict.state is State.CLOSE
-    assert verdict.worst == np.nanmin(desk.readings["switching point"])
+    assert verdict.worst == np.nanmin(desk.results.readings["switching point"])
 
     segment = window.hearth.segments[0]
-    runs = len(desk.entries)
+    runs = len(desk.results.entries)
     person.type_into(segment.low, "0.47")
-    assert desk.verdicts["switching point"].state is State.FAILS
-    assert len(desk.entries) == runs
-    assert not desk.runner.busy
+    assert desk.results.verdicts["switching point"].state is State.FAILS
+    assert len(desk.results.entries) == runs
+    assert not desk.results.runner.busy
 
     QTest.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     assert not desk.documents.unsaved
@@ -51,25 +51,26 @@ def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
 
     again = opened(folder)
     assert (again.desk.cell, again.desk.bench) == (cell, bench)
-    assert again.desk.verdicts["switching point"].state is State.FAILS
-    assert again.desk.dataset.lanes == 45
-    assert again.desk.entries[0].change == "first run"
-    assert not again.desk.stale
+    again.wait(lambda: again.desk.results.verdicts["switching point"].state is State.FAILS)
+    assert again.desk.results.dataset.lanes == 45
+    assert again.desk.results.entries[0].change == "first run"
+    assert not again.desk.results.stale
 
 
 def test_the_logbook_says_what_changed_and_shows_runs_again(person):
     """Two runs, the second with a wider transistor; a click on the first brings its curves back."""
     person.run()
-    first = person.desk.dataset.curve("V(out)").copy()
+    first = person.desk.results.dataset.curve("V(out)").copy()
     person.desk.change_part(person.desk.cell.part("M2").with_value("w", "3.2u"), "w")
-    assert person.desk.stale
+    person.wait(lambda: person.desk.results.stale)
     assert "press Run again" in person.window.sheet.note.text()
     person.run()
-    assert not person.desk.stale
-    assert [entry.change for entry in person.desk.entries] == ["M2.w 2.4u → 3.2u", "first run"]
-    person.desk.show_run(person.desk.entries[1].path)
-    np.testing.assert_array_equal(person.desk.dataset.curve("V(out)"), first)
-    assert person.desk.stale
+    assert not person.desk.results.stale
+    assert [entry.change for entry in person.desk.results.entries] == ["M2.w 2.4u → 3.2u", "first run"]
+    person.desk.results.show_run(person.desk.results.entries[1].path)
+    person.wait(lambda: not person.desk.results.loading)
+    np.testing.assert_array_equal(person.desk.results.dataset.curve("V(out)"), first)
+    person.wait(lambda: person.desk.results.stale)
 
 
 def test_undo_and_redo_of_typing(person):
@@ -91,16 +92,16 @@ def test_undo_and_redo_of_typing(person):
 def test_stop_keeps_what_is_done(person):
     """A long run is stopped from the button; what was solved is shown, and the next run is whole again."""
     desk = person.desk
-    person.window.details.lines["sweep points"].setFocus()
-    person.type_into(person.window.details.lines["sweep points"], "200001")
-    assert desk.bench.sweep.points == 200001
+    person.window.details.lines["transfer points"].setFocus()
+    person.type_into(person.window.details.lines["transfer points"], "200001")
+    assert desk.bench.analyses[0].settings["points"] == "200001"
     button = person.window.topline.run_button
     person.click(button)
-    person.wait(lambda: desk.runner._job is not None and desk.runner._job.done > 0)
+    person.wait(lambda: desk.results.runner._job is not None and desk.results.runner._job.done > 0)
     assert button.text() == "Stop"
     person.key(Qt.Key.Key_Period, Qt.KeyboardModifier.ControlModifier)
-    person.wait(lambda: not desk.runner.busy)
-    assert "stopped" in desk.run_note
-    assert (desk.dataset.outcomes == 0).any()
-    assert (desk.dataset.outcomes != 0).any()
+    person.wait(lambda: not desk.results.runner.busy)
+    assert "stopped" in desk.results.note
+    assert (desk.results.dataset.outcomes == 0).any()
+    assert (desk.results.dataset.outcomes != 0).any()
     assert button.text() == "Run"

@@ -139,9 +139,9 @@ def test_a_damaged_run_is_said_and_the_others_show(person):
     """The logbook reads what it can."""
     person.run()
     (person.desk.project.folder / "runs" / "20990101-000000-x.nc").write_bytes(b"rubbish")
-    person.desk.read_logbook()
+    person.desk.results.read_logbook()
     assert "is damaged" in card(person)
-    assert len(person.desk.entries) == 1
+    assert len(person.desk.results.entries) == 1
 
 
 def test_without_a_display_the_command_says_how_to_see_it(monkeypatch, capsys):

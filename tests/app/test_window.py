@@ -153,16 +153,18 @@ def test_one_cursor_reads_all_curves(person):
     person.run()
     sheet, desk = person.window.sheet, person.desk
     lane = 44
-    y = float(np.interp(0.6, desk.dataset.points, desk.dataset.curve("V(out)")[lane]))
+    y = float(np.interp(0.6, desk.results.dataset.points, desk.results.dataset.curve("V(out)")[lane]))
     person.point_at_chart(0, 0.6, y)
-    assert desk.cursor == pytest.approx(0.6, abs=0.01)
-    assert desk.lane >= 0
+    assert desk.results.cursor == pytest.approx(0.6, abs=0.01)
+    assert desk.results.lane >= 0
     text = sheet.strips[0].readout.toPlainText()
     assert re.search(r"vin 59\d\.\d mV|vin 60\d\.\d mV", text)
     assert "°C" in text
     assert sheet.strips[1].cursor.isVisible()
     sheet.readings.show_quantity("V(out), at the cursor")
-    expected = [np.interp(desk.cursor, desk.dataset.points, row) for row in desk.dataset.curve("V(out)")]
+    expected = [
+        np.interp(desk.results.cursor, desk.results.dataset.points, row) for row in desk.results.dataset.curve("V(out)")
+    ]
     np.testing.assert_allclose(sheet.readings.table.cells.values, expected)
 
 
@@ -173,16 +175,16 @@ def test_a_click_holds_the_cursor_and_keys_step_it(person):
     viewport = person.window.sheet.strips[0].plot.viewport()
     person.point_at_chart(0, 0.5, 0.6)
     QTest.mouseClick(viewport, Qt.MouseButton.LeftButton, pos=person.chart_place(0, 0.5, 0.6))
-    held = desk.cursor
+    held = desk.results.cursor
     person.point_at_chart(0, 0.9, 0.6)
-    assert desk.cursor == held
+    assert desk.results.cursor == held
     person.window.drawing.setFocus()
     for key, step in ((Qt.Key.Key_L, 1), (Qt.Key.Key_L, 2), (Qt.Key.Key_J, 1)):
         person.key(key)
-        k = int(np.argmin(abs(desk.dataset.points - held)))
-        assert desk.cursor == pytest.approx(desk.dataset.points[k + step])
+        k = int(np.argmin(abs(desk.results.dataset.points - held)))
+        assert desk.results.cursor == pytest.approx(desk.results.dataset.points[k + step])
     person.key(Qt.Key.Key_K, Qt.KeyboardModifier.ShiftModifier)
-    assert desk.cursor is None
+    assert desk.results.cursor is None
 
 
 def test_every_curve_can_be_told_apart_by_any_axis(person):
@@ -206,7 +208,7 @@ def test_a_cell_of_the_table_chooses_its_curve(person):
     person.run()
     table = person.window.sheet.readings.table
     person.click(table, table.box_of(30).center())
-    assert person.desk.lane == 30
+    assert person.desk.results.lane == 30
     assert all(strip.items[30].zValue() == 30 for strip in person.window.sheet.strips)
 
 
@@ -218,7 +220,7 @@ def test_a_click_on_a_specification_shows_its_worst_condition(person):
     person.run()
     segment = person.window.hearth.segments[1]
     person.click(segment, QPoint(20, 15))
-    assert person.desk.lane == person.desk.verdicts["noise margin low"].lane
+    assert person.desk.results.lane == person.desk.results.verdicts["noise margin low"].lane
     assert person.window.sheet.readings.quantity == "noise margin low"
 
 
@@ -226,9 +228,9 @@ def test_limits_follow_typing_and_refuse_nonsense(person):
     """The verdict of the stored numbers at once; a bad limit is marked and the last good one stays in force."""
     person.run()
     segment, desk = person.window.hearth.segments[0], person.desk
-    assert desk.verdicts["switching point"].state is State.FAILS
+    assert desk.results.verdicts["switching point"].state is State.FAILS
     person.type_into(segment.low, "0.40")
-    assert desk.verdicts["switching point"].state is State.HOLDS
+    assert desk.results.verdicts["switching point"].state is State.HOLDS
     person.type_into(segment.low, "0.4x")
     assert segment.low.property("wrong") is True
     assert desk.bench.specifications[0].low == "0.4"
@@ -279,7 +281,7 @@ def test_a_corner_can_be_left_out_of_the_run(person):
     person.click(grid)
     menu_entry(person, "corner sf")
     person.run()
-    assert person.desk.dataset.lanes == 36
+    assert person.desk.results.dataset.lanes == 36
 
 
 def test_temperatures_and_supplies_of_a_run_are_edited_as_lists(person):
@@ -293,8 +295,8 @@ def test_temperatures_and_supplies_of_a_run_are_edited_as_lists(person):
     buttons = person.window.topline.findChildren
     person.wait(lambda: "10 conditions" in [b.text() for b in buttons(QPushButton) if b.isVisible()])
     person.run()
-    assert person.desk.dataset.lanes == 10
-    assert set(person.desk.dataset.conditions["temperature"]) == {-40.0, 85.0}
+    assert person.desk.results.dataset.lanes == 10
+    assert set(person.desk.results.dataset.conditions["temperature"]) == {-40.0, 85.0}
 
 
 def test_space_finds_parts_readings_and_commands(person):
@@ -381,12 +383,12 @@ def test_a_condition_that_does_not_converge_is_marked_and_says_why(person):
     trouble = replace(bench.stimulus("vdd"), dc="vdd > 1.3 ? 1e200 : vdd")
     desk.change_bench(replace(bench.with_stimulus(trouble), grid=replace(bench.grid, corners=("typ",))), "trouble")
     person.run()
-    assert sorted(desk.failures) == [2, 5, 8]
-    assert np.isfinite(desk.readings["switching point"][[0, 1, 3, 4, 6, 7]]).all()
-    verdict = desk.verdicts["switching point"]
+    assert sorted(desk.results.failures) == [2, 5, 8]
+    assert np.isfinite(desk.results.readings["switching point"][[0, 1, 3, 4, 6, 7]]).all()
+    verdict = desk.results.verdicts["switching point"]
     assert (verdict.state, verdict.missing) == (State.FAILS, 3)
     sheet = person.window.sheet
     assert "3 did not converge" in sheet.note.text()
     assert "typ 150 °C 1.32 V: " in sheet.note.toolTip()
-    assert sheet.readings.table.words(2) == f"typ −40 °C 1.32 V: –\n{desk.failures[2]}"
+    assert sheet.readings.table.words(2) == f"typ −40 °C 1.32 V: –\n{desk.results.failures[2]}"
     assert "\n" not in sheet.readings.table.words(0)

@@ -89,8 +89,10 @@ def test_mistakes_in_a_formula_are_placed(text, said):
     ("text", "said"),
     [
         ("V(out)", "is a curve; take a number"),
-        ("vss", "'vss' is not known"),
-        ("cross()", "wrong arguments|index"),
+        ("vss", "'vss' at column 1 is not known"),
+        ("cross()", "column 1 .* wants a curve"),
+        ("at(V(out), 1, 2, 3)", "wrong arguments; it takes curve, where"),
+        ("rise(V(out), V(in))", "wants a number in the place of a curve"),
         ("V(q)", "no curve"),
     ],
 )

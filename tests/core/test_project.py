@@ -12,7 +12,7 @@ import pytest
 
 from hearthline.app.start import DEMO
 from hearthline.core.bench.bench import Specification
-from hearthline.core.bench.readings import judge_all, read_all
+from hearthline.core.bench.readings import Reader, judge_all
 from hearthline.core.bench.run import run_bench, solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import State, judge
@@ -38,6 +38,11 @@ def snapshot(folder) -> Snapshot:
     return Snapshot(project.benches[BENCH], project.cells, project.kit)
 
 
+def read(snap: Snapshot, run) -> dict:
+    """All readings of a run."""
+    return Reader(snap.bench, run.results).all()
+
+
 # -- round trips
 
 
@@ -45,7 +50,7 @@ def test_the_demo_has_no_problems(folder):
     """And its bench asks for 45 conditions."""
     project = read_project(folder)
     assert project.problems == ()
-    assert len(snapshot(folder).grid()) == 45
+    assert len(snapshot(folder).conditions()) == 45
 
 
 def test_a_saved_change_touches_one_line_and_keeps_comments(folder):
@@ -126,11 +131,13 @@ CELL, BENCH_FILE = "cells/inv_x1.toml", "benches/inv_x1-transfer.toml"
         (CELL, "points = [[-12, 0], [-7, 0]]", "points = [[-12, 0]]", r"inv_x1\.toml:\d+: 'points' needs two points"),
         (CELL, "format = 1", "format = 9", r"inv_x1\.toml:2: this file has format 9"),
         (CELL, "format = 1", 'format = 1\ncolour = "red"', r"inv_x1\.toml:3: 'colour' is not known here"),
-        (BENCH_FILE, "points = 1001", 'points = "many"', r"transfer\.toml:\d+: 'points' should be a whole number"),
-        (BENCH_FILE, "cross(V(out) - V(in)) / vdd", "cross(V(out) - V(in) / vdd", r"transfer\.toml:\d+: a closing bracket"),
+        (BENCH_FILE, "points 1001", "point 1001", r"transfer\.toml:\d+: 'point' at column 31: sweep takes of, from"),
+        (BENCH_FILE, "cross(V(out) - V(in)))", "cross(V(out) - V(in))", r"transfer\.toml:\d+: a closing bracket"),
+        (BENCH_FILE, 'name = "transfer"\nline', 'name = "mean"\nline', r"transfer\.toml:\d+: 'mean' is the name of a function"),
         (BENCH_FILE, 'low = "0.45"', 'low = "0.45x"', r"transfer\.toml:\d+: 'x' in '0\.45x'"),
         (BENCH_FILE, 'low = "0.45"', 'low = "0.75"', "lower limit 0.75 is above"),
-        (BENCH_FILE, 'stimulus = "vin"', 'stimulus = "vx"', "there is no stimulus 'vx'"),
+        (BENCH_FILE, 'dc = "580m"', 'dc = "580m"\nwave = "pwl(0 0 2n 1 1n 0)"', "runs backwards: 1e-09 s stands after 2e-09 s"),
+        (BENCH_FILE, 'target = "0.5"', 'target = "0.9"', "the target 0.9 is beyond the limits"),
         (BENCH_FILE, 'reading = "switching point"', 'reading = "speed"', "there is no reading 'speed'"),
         (BENCH_FILE, 'corners = ["typ", "ff", "ss", "fs", "sf"]', "corners = []", "'corners' needs one entry"),
         ("project.toml", 'kit = "lm130"', 'kit = "lm90"', "no kit 'lm90'; installed are lm130"),
@@ -174,7 +181,7 @@ def test_a_kit_may_be_a_folder_of_the_project(folder):
 def test_corners_differ_the_way_their_names_say(folder):
     """A fast NMOS switches earlier, a fast PMOS later."""
     snap = snapshot(folder)
-    values = read_all(snap.bench, run_bench(snap).dataset)["switching point"].reshape(5, -1)
+    values = read(snap, run_bench(snap))["switching point"].values.reshape(5, -1)
     typ, _, _, fs, sf = values
     assert (fs < typ).all()
     assert (sf > typ).all()
@@ -236,15 +243,18 @@ def test_a_run_is_stored_and_read_back_whole(folder, tmp_path):
     first, second = (write_run(tmp_path / "runs", run, made) for _ in range(2))
     assert first != second
     stored = read_run(first)
-    for label, values in run.dataset.curves.items():
-        np.testing.assert_array_equal(stored.dataset.curves[label], values)
-    assert stored.dataset.conditions["corner"].tolist() == run.dataset.conditions["corner"].tolist()
+    ours, theirs = run.results["transfer"], stored.run.results["transfer"]
+    for label, values in ours.curves.items():
+        np.testing.assert_array_equal(theirs.curves[label], values)
+    assert theirs.conditions["corner"].tolist() == ours.conditions["corner"].tolist()
+    assert (stored.run.conditions, stored.run.bases) == (run.conditions, run.bases)
     assert stored.record.made == made
     assert read_record(first).cells["inv_x1"]["parts"][1]["values"]["w"] == "2.4u"
-    before, after = read_all(snap.bench, run.dataset), read_all(snap.bench, stored.dataset)
+    before, after = read(snap, run), read(snap, stored.run)
     for name in before:
-        np.testing.assert_array_equal(before[name], after[name])
-    with xarray.open_dataset(first, engine="h5netcdf") as dataset:
+        np.testing.assert_array_equal(before[name].values, after[name].values)
+        np.testing.assert_allclose(stored.record.readings[name][0], before[name].values)
+    with xarray.open_dataset(first, engine="h5netcdf", group="transfer") as dataset:
         assert dataset["V(out)"].sel(vin=0.0).shape == (45,)
 
 
@@ -267,7 +277,7 @@ def test_a_condition_without_the_reading_fails(folder):
     [
         ("0.45", "0.62", [0.46, 0.5], State.HOLDS, 0, 0.01 / 0.085), ("0.45", "0.62", [0.455, 0.5], State.CLOSE, 0, 0.005 / 0.085),
         ("0.45", "0.62", [0.5, 0.63], State.FAILS, 1, -0.01 / 0.085), ("", "150u", [100e-6, 120e-6], State.HOLDS, 1, 0.2),
-        ("0.3 V", "", [0.31, 0.5], State.CLOSE, 0, 0.01 / 0.3), ("", "", [1.0], State.HOLDS, 0, np.inf), ("", "-8", [-10.0], State.HOLDS, 0, 0.25),
+        ("0.3 V", "", [0.31, 0.5], State.CLOSE, 0, 0.01 / 0.3), ("", "", [1.0], State.AIMED, 0, np.nan), ("", "-8", [-10.0], State.HOLDS, 0, 0.25),
     ],
 )  # fmt: skip
 def test_margin_in_units_of_the_limit(low, high, values, state, lane, relative):
@@ -275,18 +285,31 @@ def test_margin_in_units_of_the_limit(low, high, values, state, lane, relative):
     unit = "V" if "V" in low else ""
     verdict = judge(Specification("x", low, high), unit, np.array(values))
     assert (verdict.state, verdict.lane) == (state, lane)
-    assert verdict.relative == pytest.approx(relative)
+    assert verdict.relative == pytest.approx(relative, nan_ok=True)
 
 
 def test_new_limits_need_no_new_run(folder):
     """Another verdict from the same numbers; limits that are no numbers are refused."""
     snap = snapshot(folder)
-    values = read_all(snap.bench, run_bench(snap).dataset)
+    values = read(snap, run_bench(snap))
     assert judge_all(snap.bench, values)["switching point"].state is State.FAILS
     loose = snap.bench.with_specification(Specification("switching point", "0.4", "0.62"))
     assert judge_all(loose, values)["switching point"].state is State.HOLDS
+    wrong = Specification("switching point", "0.4x", "")
+    assert judge_all(snap.bench.with_specification(wrong), values)["switching point"].state is State.UNKNOWN
     with pytest.raises(QuantityError, match="0.4x"):
-        judge_all(snap.bench.with_specification(Specification("switching point", "0.4x", "")), values)
+        judge(wrong, "", np.array([0.5]))
+
+
+def test_a_target_says_how_far_off_the_worst_is():
+    """It fails nothing; beyond the limits it cannot be met."""
+    values = np.array([0.46, 0.52, 0.61])
+    verdict = judge(Specification("x", "0.45", "0.62", "0.5"), "", values)
+    assert (verdict.state, verdict.away) == (State.HOLDS, pytest.approx(0.11))
+    alone = judge(Specification("x", target="0.5"), "", values)
+    assert (alone.state, alone.lane) == (State.AIMED, 2)
+    with pytest.raises(QuantityError, match=r"target 0\.7 is beyond the limits"):
+        judge(Specification("x", "0.45", "0.62", "0.7"), "", values)
 
 
 def test_the_kit_is_what_its_page_says():

@@ -29,7 +29,7 @@ CONDITIONS = st.sampled_from([("typ", "27", "1.2"), ("ss", "-40", "1.08"), ("ff"
 @given(st.lists(st.tuples(EDITS, CONDITIONS), min_size=1, max_size=4))
 def test_a_chain_of_edits_gives_what_each_gives_alone(steps):
     """Sizes, expressions, corners, temperatures and supplies, in any order."""
-    bench, cells = PROJECT.benches["ota_sense_bench-point"], dict(PROJECT.cells)
+    bench, cells = PROJECT.benches["ota_sense_bench-loop"], dict(PROJECT.cells)
     recall, before = Recall(), None
     for (cell, part, name, text), (corner, celsius, supply) in steps:
         cells[cell] = cells[cell].with_part(cells[cell].part(part).with_value(name, text))
@@ -45,7 +45,7 @@ def test_a_chain_of_edits_gives_what_each_gives_alone(steps):
 
 def test_voltages_of_a_net_that_is_gone_are_no_mistake():
     """A part was deleted: its inner nets were in the point before."""
-    bench = PROJECT.benches["inv_x1_bench-point"]
+    bench = PROJECT.benches["inv_x1_bench-edges"]
     first = Snapshot(bench, PROJECT.cells, PROJECT.kit)
     before = solve_point(first)
     cell = PROJECT.cells["inv_x1_bench"]

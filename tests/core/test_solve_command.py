@@ -135,12 +135,12 @@ def test_the_demo_deck_agrees_with_the_demo_bench(tmp_path):
             == 0
         )
         header, numbers = table(tmp_path / "01-dc.csv")
-        conditions = run.dataset.conditions
+        conditions = run.results["transfer"].conditions
         lane = np.flatnonzero(
             (conditions["corner"] == corner) & (conditions["temperature"] == celsius) & (conditions["vdd"] == vdd)
         )[0]
         np.testing.assert_allclose(
-            numbers[:, header.index("V(out)")], run.dataset.curve("V(out)")[lane], rtol=1e-9, atol=1e-12
+            numbers[:, header.index("V(out)")], run.results["transfer"].curve("V(out)")[lane], rtol=1e-9, atol=1e-12
         )
 
 

@@ -81,7 +81,7 @@ def test_the_demo_is_drawn_without_findings_and_solves(project):
 
 def test_a_closed_loop_of_the_ideal_amplifier_has_the_gain_of_its_resistors(project):
     """1 + R1/R2, less the share that a finite gain costs (closed form)."""
-    bench = project.benches["ota_sense_bench-point"]
+    bench = project.benches["ota_sense_bench-loop"]
     data = solve_point(Snapshot(bench, project.cells, project.kit))
     ratio = float(data.curve("V(ten)")[0, 0]) / float(data.curve("V(out)")[0, 0])
     loop = 1e5 * 10 / 100 * 100e3 / (100e3 + 100)
@@ -139,5 +139,5 @@ def test_parameters_of_the_cells_around_are_known_inside(project):
         cells = dict(project.cells)
         cells["bias_core"] = inner.with_part(inner.part("M5").with_value("w", text))
         cells["bias_core_bench"] = replace(cells["bias_core_bench"], parameters={"wide": "9u"})
-        snapshot = Snapshot(project.benches["bias_core_bench-point"], cells, project.kit)
+        snapshot = Snapshot(project.benches["bias_core_bench-current"], cells, project.kit)
         assert any("unknown parameter 'wider'" in f.message for f in find_all(snapshot, cells["bias_core"])) == wrong

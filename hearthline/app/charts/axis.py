@@ -1,4 +1,4 @@
-"""A chart axis with SI prefixes: round numbers at the ticks, the prefixed unit said once."""
+"""A chart axis with SI prefixes: round numbers at the ticks, the prefixed unit said once; or decades."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import pyqtgraph as pg
 
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.quantity import WRITTEN
+from hearthline.core.quantity import PLAIN_UNITS, WRITTEN, write
 
 
 def prefix_exponent(largest: float) -> int:
@@ -24,7 +24,8 @@ def prefix_exponent(largest: float) -> int:
 
 
 class PrefixAxis(pg.AxisItem):
-    """Shows values divided by `10**exponent`; `unit_text` says the prefix and unit."""
+    """Shows values divided by `10**exponent`; `unit_text` says the prefix and unit. A logarithmic one is given the logarithms
+    and names whole decades."""
 
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation)
@@ -39,9 +40,11 @@ class PrefixAxis(pg.AxisItem):
         self.setStyle(tickFont=figure_font(11), tickLength=-4, tickTextOffset=5, autoExpandTextSpace=False)
         self.setStyle(tickTextWidth=34, tickTextHeight=14)
 
-    def set_quantity(self, unit: str, largest: float) -> None:
+    def set_quantity(self, unit: str, largest: float, log: bool = False) -> None:
         """The unit of the values and the largest that will be shown."""
-        self.unit, self.exponent = unit, prefix_exponent(largest)
+        self.unit, self.exponent = unit, 0 if log or unit in PLAIN_UNITS else prefix_exponent(largest)
+        if self.logMode != log:
+            self.setLogMode(log, log)
         self.picture = None
         self.update()
 
@@ -50,8 +53,29 @@ class PrefixAxis(pg.AxisItem):
         """Prefix and unit."""
         return f"{WRITTEN[self.exponent]}{self.unit}"
 
+    def logTickValues(self, minVal: float, maxVal: float, size: float, stdTicks: list) -> list:
+        """Decades, thinned where there are many; where less than one is shown, the values between."""
+        decades = list(range(floor(minVal), floor(maxVal) + 2))
+        step = max(1, round(len(decades) * 46 / max(size, 1)))
+        major = [float(d) for d in decades if d % step == 0 and minVal <= d <= maxVal]
+        if len(decades) > 4:
+            return [(1.0 * step, major)]
+        minor = [d + log10(k) for d in decades for k in range(2, 10) if minVal <= d + log10(k) <= maxVal]
+        return [(1.0, major), (0.3, minor)]
+
+    def logTickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
+        """Whole decades with prefix, `10k`; 2 and 5 between them."""
+        return [self._decade_text(value) for value in values]
+
+    def _decade_text(self, value: float) -> str:
+        number = 10.0**value
+        first = round(number / 10.0 ** floor(value + 1e-9))
+        return write(number, "", 1, space=False).replace(" ", "") if first in (1, 2, 5) else ""
+
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""
+        if self.logMode:
+            return self.logTickStrings(values, scale, spacing)
         divided = [value / 10.0**self.exponent for value in values]
         step = spacing / 10.0**self.exponent
         places = max(0, min(6, -_decade(step)))

@@ -107,7 +107,7 @@ class ConditionTable(QWidget):
             for k in range(1, len(self.columns) + 1):
                 if k == len(self.columns) or self.columns[k][: level + 1] != self.columns[begin][: level + 1]:
                     box = QRectF(SIDE + begin * width, level * 16, (k - begin) * width, 16)
-                    text = group_text(name, self.columns[begin][level])
+                    text = group_text(name, self.columns[begin][level], self.dataset.units.get(name, ""))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
                     begin = k
 

@@ -2,51 +2,141 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
+
 import numpy as np
 
-from hearthline.core.bench.bench import Watch
-from hearthline.core.bench.readings import describe_lane
+from hearthline.core.bench.bench import Bench, Watch
+from hearthline.core.bench.readings import Reader
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
+from hearthline.core.data.response import decibels, phase_deg
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
 NOTHING = 1e-9
 """Share of the largest value under which the cursor reads 0: the solver's tolerance, not the circuit."""
+LOG_AXES = ("frequency",)
 
 
-def watch_curve(dataset: Dataset, watch: Watch) -> np.ndarray:
-    """The watched curve (lanes, points); NaN where the run does not have what its formula needs."""
-    shape = (dataset.lanes, len(dataset.points))
+@dataclass(frozen=True)
+class Trace:
+    """One watch over all lanes: `y` (lanes, points) over `x`, (points,) or (lanes, points), as it is drawn. `problem` says why
+    there is nothing."""
+
+    watch: Watch
+    unit: str
+    x: np.ndarray
+    y: np.ndarray
+    axis: str = ""
+    axis_unit: str = ""
+    log: bool = False
+    problem: str = ""
+
+    @property
+    def lanes(self) -> int:
+        """How many rows there are."""
+        return len(self.y)
+
+    def row(self, lane: int) -> tuple[np.ndarray, np.ndarray]:
+        """x and y of a lane, without what is behind its last point."""
+        if self.x.ndim == 1:
+            return self.x, self.y[lane]
+        count = np.count_nonzero(np.isfinite(self.x[lane]))
+        return self.x[lane, :count], self.y[lane, :count]
+
+    @property
+    def rises(self) -> bool:
+        """Whether x only goes up, so that a cursor has one place on it."""
+        rows = self.x[None, :] if self.x.ndim == 1 else self.x
+        steps = np.diff(rows, axis=1)
+        return bool(np.all((steps > 0) | np.isnan(steps)))
+
+    def value(self, lane: int, x: float) -> float:
+        """The curve of a lane at x, straight between points; NaN outside, 0 where it is nothing beside its largest."""
+        xs, ys = self.row(lane)
+        if not len(xs):
+            return np.nan
+        xs, ys = (xs, ys) if xs[0] <= xs[-1] else (xs[::-1], ys[::-1])
+        found = float(np.interp(x, xs, ys, np.nan, np.nan))
+        return 0.0 if abs(found) < NOTHING * np.nanmax(np.abs(self.y), initial=0.0) else found
+
+    def values(self, x: float) -> np.ndarray:
+        """Of all lanes (lanes,)."""
+        return np.array([self.value(lane, x) for lane in range(self.lanes)])
+
+    def slope(self, lane: int, x: float) -> float:
+        """Slope of a lane's curve at x."""
+        xs, ys = self.row(lane)
+        if len(xs) < 2:
+            return np.nan
+        order = slice(None) if xs[0] <= xs[-1] else slice(None, None, -1)
+        slope = float(np.interp(x, xs[order], np.gradient(ys, xs)[order], np.nan, np.nan))
+        return 0.0 if abs(slope) * abs(xs[-1] - xs[0]) < NOTHING * np.nanmax(np.abs(ys), initial=0.0) else slope
+
+    @property
+    def slope_unit(self) -> str:
+        """Of the slope."""
+        return "" if self.unit == self.axis_unit else f"{self.unit or '1'}/{self.axis_unit or '1'}"
+
+
+def trace_of(bench: Bench, results: dict[str, Dataset], watch: Watch) -> Trace:
+    """A watch as it is drawn; one that does not fit the run is empty and says why."""
+    name = bench.analysis_of(watch)
     try:
-        return np.array(np.broadcast_to(Formula.parse(watch.formula).value(dataset), shape))
-    except HearthlineError:
-        return np.full(shape, np.nan)
+        scope = Reader(bench, results).scope(name)
+        found = Formula.parse(watch.formula, bench.analysis_names).evaluate(scope)
+        if found.axis is None:
+            raise HearthlineError(f"{watch.formula} is a number; a chart wants a curve. Take it as a reading")
+    except HearthlineError as error:
+        data = results.get(name)
+        lanes = data.lanes if data else 0
+        axis = (data.axis, data.axis_unit) if data else ("", "")
+        return Trace(watch, watch.unit, np.zeros(0), np.zeros((lanes, 0)), *axis, problem=str(error))
+    axis, lanes = found.axis, scope.data.lanes
+    values, unit = _drawn(np.broadcast_to(found.values, (lanes, found.values.shape[1])), found, watch)
+    return Trace(watch, unit, axis.points, values, axis.name, str(axis.unit), watch.scale == "log")
 
 
-def values_at(dataset: Dataset, curve: np.ndarray, x: float) -> np.ndarray:
-    """The curve of every lane at a swept value (lanes,), straight between points."""
-    values = np.array([np.interp(x, dataset.points, row) for row in curve])
-    values[np.abs(values) < NOTHING * np.nanmax(np.abs(curve), initial=0.0)] = 0.0
-    return values
+def _drawn(values: np.ndarray, found, watch: Watch) -> tuple[np.ndarray, str]:
+    """Real numbers with their unit, by the scale of the watch; small signals are drawn in decibels where none is said."""
+    unit = str(found.unit) if found.unit is not None and str(found.unit) else watch.unit
+    with np.errstate(all="ignore"):
+        if watch.scale == "phase":
+            return phase_deg(values), "°"
+        if watch.scale == "dB" or (np.iscomplexobj(values) and not watch.scale):
+            return decibels(values), "dB"
+        values = np.abs(values) if np.iscomplexobj(values) or watch.scale == "log" else values
+    return values, unit
 
 
-def slope_at(dataset: Dataset, row: np.ndarray, x: float) -> float:
-    """Slope of one lane's curve at a swept value."""
-    slope = float(np.interp(x, dataset.points, np.gradient(row, dataset.points)))
-    span = dataset.points[-1] - dataset.points[0]
-    return 0.0 if abs(slope) * span < NOTHING * np.nanmax(np.abs(row), initial=0.0) else slope
+def groups(bench: Bench, analysis: str) -> list[tuple[Watch, ...]]:
+    """The watches of an analysis, those that share a strip together."""
+    found: dict[str, list[Watch]] = {}
+    for k, watch in enumerate(bench.watches):
+        if bench.analysis_of(watch) == analysis:
+            found.setdefault(watch.strip or f"\0{k}", []).append(watch)
+    return [tuple(watches) for watches in found.values()]
 
 
-def cursor_text(dataset: Dataset, watch: Watch, curve: np.ndarray, lane: int, x: float) -> str:
-    """The swept value, the curve of `lane` with its slope, and the range of all curves."""
-    values = values_at(dataset, curve, x)
-    slope_unit = "" if watch.unit == dataset.axis_unit else f"{watch.unit}/{dataset.axis_unit}"
-    found = values[np.isfinite(values)]
-    low, high = (found.min(), found.max()) if len(found) else (np.nan, np.nan)
-    return (
-        f"{dataset.axis} {write(x, dataset.axis_unit, 4)}\n"
-        f"{describe_lane(dataset, lane)}: {write(float(values[lane]), watch.unit, 4)}\n"
-        f"slope {write(slope_at(dataset, curve[lane], x), slope_unit, 3)}\n"
-        f"all {write(float(low), watch.unit, 3)} … {write(float(high), watch.unit, 3)}"
-    )
+def read_at(trace: Trace, lanes: list[tuple[int, str]], x: float) -> Iterator[str]:
+    """What the cursor says of some lanes, each with its name."""
+    for lane, name in lanes:
+        yield f"{name}: {write(trace.value(lane, x), trace.unit, 4)}"
+
+
+def cursor_text(trace: Trace, lane: int, name: str, others: list[tuple[int, str]], x: float) -> str:
+    """The value of the axis, the curve of `lane` with its slope, those that stand for their groups, and the range of all."""
+    values = trace.values(x)
+    known = values[np.isfinite(values)]
+    low, high = (known.min(), known.max()) if len(known) else (np.nan, np.nan)
+    lines = [
+        f"{trace.axis} {write(x, trace.axis_unit, 4)}",
+        *read_at(trace, [(lane, name)], x),
+        f"slope {write(trace.slope(lane, x), trace.slope_unit, 3)}",
+        *read_at(trace, [one for one in others if one[0] != lane], x),
+    ]
+    if trace.lanes > 1:
+        lines.append(f"all {write(float(low), trace.unit, 3)} … {write(float(high), trace.unit, 3)}")
+    return "\n".join(lines)

@@ -15,11 +15,11 @@ def axes_of(dataset: Dataset) -> list[str]:
     return [name for name, values in dataset.conditions.items() if len(np.unique(values)) > 1]
 
 
-def group_text(axis: str, value: object) -> str:
+def group_text(axis: str, value: object, unit: str = "V") -> str:
     """A value of an axis in words: `ff`, `−40 °C`, `1.08 V`."""
     if axis == "corner":
         return str(value)
-    return write(float(value), "°C" if axis == "temperature" else "V")
+    return write(float(f"{float(value):.6g}"), "°C" if axis == "temperature" else unit)
 
 
 @dataclass(frozen=True)
@@ -31,6 +31,11 @@ class Family:
     labels: tuple[str, ...]
     group: np.ndarray
     main: np.ndarray
+
+    @property
+    def mains(self) -> list[tuple[int, str]]:
+        """The lanes that stand for their groups, each with the name of the group."""
+        return [(int(lane), self.labels[self.group[lane]]) for lane in np.flatnonzero(self.main)]
 
 
 def group_lanes(dataset: Dataset, axis: str, preferred: dict[str, object]) -> Family:
@@ -48,4 +53,8 @@ def group_lanes(dataset: Dataset, axis: str, preferred: dict[str, object]) -> Fa
             middle = list(dict.fromkeys(known.tolist()))
             chosen = wanted if wanted in middle else middle[len(middle) // 2]
             main &= known == chosen
-    return Family(axis, tuple(group_text(axis, value) for value in order), group, main)
+    for k in range(len(order)):  # conditions that were picked by hand need not cross
+        if not np.any(main & (group == k)):
+            main[np.flatnonzero(group == k)[0]] = True
+    unit = dataset.units.get(axis, "")
+    return Family(axis, tuple(group_text(axis, value, unit) for value in order), group, main)

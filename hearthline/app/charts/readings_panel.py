@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from hearthline.app.charts.condition_table import Cells, ConditionTable
-from hearthline.app.charts.curves import values_at, watch_curve
+from hearthline.app.charts.curves import trace_of
 from hearthline.app.panels.rows import offer
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
@@ -43,11 +44,12 @@ class ReadingsPanel(QWidget):
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addWidget(self.table)
-        self.table.chosen.connect(desk.choose_lane)
-        desk.run_changed.connect(self.show_numbers)
-        desk.verdicts_changed.connect(self.show_numbers)
-        desk.cursor_changed.connect(self._follow_cursor)
-        desk.lane_changed.connect(lambda: self.table.choose(desk.lane))
+        self.table.chosen.connect(self._choose)
+        for signal in (desk.results.run_changed, desk.results.analysis_changed):
+            signal.connect(self.show_numbers)
+        desk.results.verdicts_changed.connect(self.show_numbers)
+        desk.results.cursor_changed.connect(self._follow_cursor)
+        desk.results.lane_changed.connect(self._follow_lane)
         desk.show_reading.connect(self.show_quantity)
         theme.changed.connect(self.table.update)
 
@@ -58,47 +60,73 @@ class ReadingsPanel(QWidget):
 
     def show_numbers(self) -> None:
         """Takes everything from the desk anew."""
-        dataset, bench = self.desk.dataset, self.desk.bench
+        results = self.desk.results
         names = list(self._readings()) + list(self._watches())
-        self.setVisible(dataset is not None and bool(names))
-        if dataset is None or not names:
+        self.setVisible(results.run is not None and bool(names))
+        if results.run is None or not names:
             self.table.show_cells(None, None)
             return
         if self.quantity not in names:
             self.quantity = names[0]
         self.button.setText(f"{self.quantity} …")
         reading = self._readings().get(self.quantity)
+        data = results.dataset_of(self.quantity) if reading else results.dataset
         cells = self._reading_cells(reading) if reading else self._cursor_cells(self._watches()[self.quantity])
-        self.table.show_cells(dataset, cells, self.desk.failures)
-        self.note.setToolTip(reading.formula if reading and bench else "")
+        if data is None or len(cells.values) != data.lanes:
+            data = None
+        per = data.per_condition if data is not None else 1
+        failures = {k * per + j: text for k, text in results.failures.items() for j in range(per)}
+        self.table.show_cells(data, cells, failures)
+        self.note.setToolTip(reading.formula if reading else "")
+
+    def _choose(self, lane: int) -> None:
+        """A click: the condition stands out, and the whole desk shows it; once more, and it is as before."""
+        results, data = self.desk.results, self.table.dataset
+        condition = lane // data.per_condition if lane >= 0 and data is not None else -1
+        results.choose_condition(-1 if condition == results.condition else condition)
+        if self.quantity in self._readings() and condition >= 0:
+            results.mark(self.quantity)
+
+    def _follow_lane(self) -> None:
+        results, data = self.desk.results, self.table.dataset
+        shown = results.dataset
+        if data is shown or data is None or shown is None:
+            self.table.choose(results.lane)
+        else:
+            self.table.choose(results.lane // shown.per_condition * data.per_condition if results.lane >= 0 else -1)
 
     def _readings(self) -> dict[str, Reading]:
         return {reading.name: reading for reading in self.desk.bench.readings} if self.desk.bench else {}
 
     def _watches(self) -> dict[str, Watch]:
-        watches = self.desk.bench.watches if self.desk.bench else ()
-        return {(watch.title or watch.formula) + AT_CURSOR: watch for watch in watches}
+        bench, analysis = self.desk.bench, self.desk.results.analysis
+        watches = [one for one in bench.watches if bench.analysis_of(one) == analysis] if bench else []
+        return {watch.shown + AT_CURSOR: watch for watch in watches}
 
     def _follow_cursor(self) -> None:
         if self.quantity.endswith(AT_CURSOR):
             self.show_numbers()
 
     def _cursor_cells(self, watch: Watch) -> Cells:
-        dataset = self.desk.dataset
-        x = self.desk.cursor if self.desk.cursor is not None else float(dataset.points[0])
-        self.note.setText(f"at {dataset.axis} {write(x, dataset.axis_unit, 4)} [{watch.unit}]")
-        return Cells(values_at(dataset, watch_curve(dataset, watch), x), watch.unit)
+        results = self.desk.results
+        if results.dataset is None:
+            return Cells(np.zeros(0), "")
+        trace = trace_of(self.desk.bench, results.run.results, watch)
+        x = results.cursor if results.cursor is not None else results.dataset.span[0]
+        self.note.setText(f"at {trace.axis} {write(x, trace.axis_unit, 4)} [{trace.unit}]")
+        return Cells(trace.values(x), trace.unit)
 
     def _reading_cells(self, reading: Reading) -> Cells:
-        self.note.setText(reading.note + (f" [{reading.unit}]" if reading.unit else ""))
-        verdict = self.desk.verdicts.get(reading.name)
+        numbers = self.desk.results.numbers.get(reading.name)
+        if numbers is None:
+            return Cells(np.zeros(0), reading.unit)
+        self.note.setText(numbers.problem or reading.note + (f" [{numbers.unit}]" if numbers.unit else ""))
+        verdict = self.desk.results.verdicts.get(reading.name)
         specification = next((s for s in self.desk.bench.specifications if s.reading == reading.name), None)
-        values = self.desk.readings[reading.name]
         if specification is None or verdict is None or verdict.margins is None:
-            return Cells(values, reading.unit)
-        return Cells(
-            values, reading.unit, verdict.margins / limit_scale(*limits(specification, reading.unit)), verdict.lane
-        )
+            return Cells(numbers.values, numbers.unit)
+        scale = limit_scale(*limits(specification, numbers.unit))
+        return Cells(numbers.values, numbers.unit, verdict.margins / scale, verdict.lane)
 
     def _offer(self) -> None:
         offer(

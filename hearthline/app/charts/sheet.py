@@ -1,16 +1,20 @@
-"""The chart sheet: a strip for each watch, under one cursor, and a table of one number at every condition."""
+"""The chart sheet: the strips of one analysis under one cursor, and a table of one number at every condition."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from hearthline.app.charts.curves import cursor_text, watch_curve
-from hearthline.app.charts.family import axes_of, group_lanes
+from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
+from hearthline.app.charts.family import Family, axes_of, group_lanes
+from hearthline.app.charts.marking import Marking
 from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
-from hearthline.app.panels.rows import offer
+from hearthline.app.charts.strip_menu import sheet_entries, strip_entries
+from hearthline.app.panels.rows import chip, clear, offer
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
@@ -20,73 +24,106 @@ from hearthline.core.bench.readings import describe_lane
 from hearthline.core.data.formula import Formula
 from hearthline.core.errors import HearthlineError
 
+STEPS_BACK = 30
+"""Zooms that can be undone."""
+
 
 class Sheet(QWidget):
-    """Watches the desk's run; sends the pointer and clicks back to it."""
+    """Watches the desk's results; sends the pointer and clicks back to them."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.results = desk, desk.results
         self.setObjectName("sheet")
         self.setMinimumWidth(300)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.strips: list[Strip] = []
-        self.curves: list[np.ndarray] = []
         self.shown_watches: tuple[Watch, ...] = ()
+        self.family: Family | None = None
         self.axis = ""
         self.held = False
-        self.note = QLabel()
-        self.axis_button = QPushButton()
+        self.log_x: bool | None = None
+        self.with_points = False
+        self.pointed_strip = 0
+        self._ranges: list[list] = []
+        self.chips: dict[str, QPushButton] = {}
+        self.note, self.empty = QLabel(), QLabel()
+        self.axis_button, self.more_button = self._button(), self._button()
         self.readings = ReadingsPanel(desk)
-        self.empty = QLabel()
+        self.marking = Marking(self)
         self._lay_out()
-        desk.run_changed.connect(self.show_run)
+        results = self.results
+        for signal in (results.run_changed, results.analysis_changed, results.ghost_changed):
+            signal.connect(self.show_run)
         desk.document_changed.connect(self._document_changed)
-        desk.lane_changed.connect(self._show_lane)
-        desk.cursor_changed.connect(self._show_cursor)
+        results.stale_changed.connect(self._show_note)
+        results.lane_changed.connect(self._show_lane)
+        results.cursor_changed.connect(self._show_cursor)
+        results.marked_changed.connect(self.marking.show_marks)
+        results.verdicts_changed.connect(self.marking.show_marks)
         desk.point_solved.connect(self._show_live)
         desk.pointed_net_changed.connect(self._light_net)
         theme.changed.connect(self._restyle)
         self.show_run()
 
+    def _button(self) -> QPushButton:
+        button = QPushButton()
+        button.setProperty("plain", True)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return button
+
     def _lay_out(self) -> None:
-        self.axis_button.setProperty("plain", True)
-        self.axis_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.axis_button.setToolTip("By which condition the curves are told apart")
         self.axis_button.clicked.connect(lambda _=False: self._offer_axes())
+        self.more_button.setText("more …")
+        self.more_button.setToolTip("Points, scale of the axis, pictures and numbers of the charts")
+        self.more_button.clicked.connect(lambda _=False: offer(self.more_button, sheet_entries(self)))
         for label in (self.note, self.empty):
             label.setProperty("quiet", True)
             label.setFont(text_font(11))
         self.empty.setFont(text_font(14))
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.chip_row = QHBoxLayout()
+        self.chip_row.setSpacing(4)
+        self.chip_row.setContentsMargins(12, 6, 8, 0)
         head = QHBoxLayout()
         head.setContentsMargins(14, 8, 8, 0)
         head.addWidget(self.note)
         head.addStretch()
         head.addWidget(self.axis_button)
+        head.addWidget(self.more_button)
         self.stack = QVBoxLayout()
         self.stack.setSpacing(0)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(1, 0, 0, 8)
         layout.setSpacing(0)
+        layout.addLayout(self.chip_row)
         layout.addLayout(head)
         layout.addWidget(self.empty, 1)
         layout.addLayout(self.stack, 1)
+        layout.addWidget(self.marking.panel)
         layout.addWidget(self.readings)
 
     # -- the run
 
+    @property
+    def traces(self) -> list[Trace]:
+        """Everything that is drawn."""
+        return [trace for strip in self.strips for trace in strip.traces]
+
     def show_run(self) -> None:
-        """Everything anew from the desk's dataset."""
-        dataset, bench = self.desk.dataset, self.desk.bench
-        self.held = False
+        """Everything anew from the shown analysis."""
+        dataset, bench = self.results.dataset, self.desk.bench
+        self.held, self._ranges = False, []
         has = dataset is not None and bench is not None
         self.shown_watches = bench.watches if bench else ()
-        self._empty_text(bench)
-        for widget in (self.note, self.axis_button):
+        self._show_chips()
+        shown = groups(bench, self.results.analysis) if has else []
+        self._empty_text(bench, has)
+        for widget in (self.note, self.axis_button, self.more_button):
             widget.setVisible(has)
-        self.empty.setVisible(not has)
-        self._need_strips(len(bench.watches) if has else 0)
+        self.empty.setVisible(not shown)
+        self._need_strips(len(shown))
         if not has:
             return
         axes = axes_of(dataset)
@@ -95,26 +132,48 @@ class Sheet(QWidget):
         self._show_note()
         self.axis_button.setVisible(bool(axes))
         self.axis_button.setText(f"told apart by {self.axis} …")
-        family = group_lanes(dataset, self.axis, self._preferred())
-        self.curves = []
-        for strip, watch in zip(self.strips, bench.watches, strict=True):
-            curve = watch_curve(dataset, watch)
-            self.curves.append(curve)
-            title = watch.title or watch.formula
-            strip.show_curves(title, watch.unit, (dataset.axis, dataset.axis_unit), dataset.points, curve, family)
+        self.family = group_lanes(dataset, self.axis, self._preferred())
+        for strip, watches in zip(self.strips, shown, strict=True):
+            traces = [trace_of(bench, self.results.run.results, watch) for watch in watches]
+            strip.show_traces(traces, self.family, self.log_x)
+            strip.show_points(self.with_points)
+        self._link(dataset.axis)
+        self._show_ghosts(shown)
+        self.marking.show_marks()
+        self.marking.show_markers()
         self._show_live()
+        self._show_lane()
         self._show_cursor()
 
-    def _empty_text(self, bench) -> None:
-        self.empty.setText(
-            "No run yet.\nPress Run, or Ctrl+Return, to sweep over all conditions."
-            if bench
-            else "No bench is open.\nChoose one in the shelf at the left."
-        )
+    def _show_chips(self) -> None:
+        """A word for each analysis, where there are several."""
+        names = self.desk.bench.analysis_names if self.desk.bench else ()
+        if tuple(self.chips) != names:
+            clear(self.chip_row)
+            self.chips = {n: chip(n, lambda n=n: self.results.show_analysis(n), "", True) for n in names}
+            for analysis, button in zip(self.desk.bench.analyses if names else (), self.chips.values(), strict=True):
+                button.setToolTip(analysis.text)
+                button.setVisible(len(names) > 1)
+                self.chip_row.addWidget(button)
+            self.chip_row.addStretch()
+        for name, button in self.chips.items():
+            button.setChecked(name == self.results.analysis)
+
+    def _empty_text(self, bench, has: bool) -> None:
+        if bench is None:
+            self.empty.setText("No bench is open.\nChoose one in the shelf at the left.")
+        elif has:
+            self.empty.setText("Nothing is watched here.\nPoint at a net, a terminal or a device and press B.")
+        elif not bench.analyses:
+            self.empty.setText("This bench has no analysis yet.\nAdd one under bench, above.")
+        elif self.results.run is not None:
+            self.empty.setText(f"{self.results.analysis} has not run yet.\nPress Run, or Ctrl+Return.")
+        else:
+            self.empty.setText("No run yet.\nPress Run, or Ctrl+Return, to go through all conditions.")
 
     def _preferred(self) -> dict[str, object]:
         try:
-            condition = self.desk.snapshot.condition()
+            condition = self.results.chosen or self.desk.snapshot.condition()
         except (HearthlineError, AttributeError):
             return {}
         return {"corner": condition.corner, "temperature": condition.celsius, **condition.parameters}
@@ -124,119 +183,248 @@ class Sheet(QWidget):
             self.strips.pop().deleteLater()
         while len(self.strips) < count:
             strip = Strip()
-            strip.pointed.connect(self._pointed)
-            strip.clicked.connect(self._clicked)
+            strip.pointed.connect(lambda x, lane, s=strip: self._pointed(s, x, lane))
+            strip.clicked.connect(lambda x, lane, s=strip: self._clicked(s, x, lane))
+            strip.box.zooming.connect(self._remember_ranges)
+            strip.box.fit_wanted.connect(self.fit)
+            strip.box.menu_wanted.connect(lambda place, s=strip: self._offer_strip(s, 0))
+            strip.head.clicked.connect(lambda k, place, s=strip: self._offer_strip(s, k))
+            strip.head.dragged.connect(self._show_target)
+            strip.head.dropped.connect(lambda k, place, s=strip: self._drop(s, k, place))
             self.strips.append(strip)
             self.stack.addWidget(strip, 3 if len(self.strips) == 1 else 2)
-            if len(self.strips) > 1:
-                strip.plot.setXLink(self.strips[0].plot)
+
+    def _link(self, axis: str) -> None:
+        """Strips over the axis of the analysis move together; a spectrum or one curve against another by itself."""
+        first = next((strip for strip in self.strips if strip.trace and strip.trace.axis == axis), None)
+        for strip in self.strips:
+            together = first is not None and strip is not first and strip.trace is not None and strip.trace.axis == axis
+            strip.plot.setXLink(first.plot if together else None)
+
+    def _show_ghosts(self, shown) -> None:
+        """The pinned run behind: its lanes of the same conditions, or its first."""
+        ghost, data = self.results.ghost, self.results.ghost_dataset
+        for strip, watches in zip(self.strips, shown, strict=True):
+            if data is None:
+                strip.show_ghosts([], [])
+                continue
+            lanes = group_lanes(data, self.axis, self._preferred()).mains or [(0, "")]
+            traces = [trace_of(self.desk.bench, ghost.run.results, watch) for watch in watches]
+            strip.show_ghosts([trace for trace in traces if not trace.problem], [lane for lane, _ in lanes])
 
     def _show_note(self) -> None:
         """What run this is, and on asking how it went; says so when the curves are not those of the circuit on the drawing."""
-        if self.desk.dataset is None:
+        if self.results.run is None:
             return
-        stale = self.desk.stale
-        self.note.setText("made before the last change: press Run again" if stale else self.desk.run_note)
+        stale, run, dataset = self.results.stale, self.results.run, self.results.dataset
+        note = "made before the last change: press Run again" if stale else self.results.note
+        if self.results.ghost is not None:
+            note += f" · behind it {self.results.ghost.note}"
+        self.note.setText(note)
         set_wrong(self.note, stale)
-        dataset = self.desk.dataset
-        failed = [f"{describe_lane(dataset, lane)}: {text}" for lane, text in self.desk.failures.items()]
-        self.note.setToolTip("\n".join([*failed, *self.desk.run_log]))
+        failed = [
+            f"{describe_lane(dataset, lane)}: {text}"
+            for lane, text in run.failures.get(self.results.analysis, {}).items()
+            if dataset is not None and lane < dataset.lanes
+        ]
+        self.note.setToolTip("\n".join([*failed, *run.log]))
 
     def _document_changed(self) -> None:
         self._show_note()
-        if self.desk.bench and self.desk.bench.watches != self.shown_watches:
+        bench = self.desk.bench
+        if bench and (bench.watches != self.shown_watches or tuple(self.chips) != bench.analysis_names):
             self.show_run()
 
     # -- cursor and choice
 
-    def _pointed(self, x: float, lane: int) -> None:
+    def _pointed(self, strip: Strip, x: float, lane: int) -> None:
+        self.pointed_strip = self.strips.index(strip)
         if not self.held:
-            self.desk.move_cursor(x)
-            self.desk.choose_lane(lane)
+            self.results.move_cursor(x)
+            self.results.choose_lane(lane)
 
-    def _clicked(self, x: float, lane: int) -> None:
+    def _clicked(self, strip: Strip, x: float, lane: int) -> None:
+        self.pointed_strip = self.strips.index(strip)
         self.held = not self.held
-        self.desk.move_cursor(x)
-        self.desk.choose_lane(lane)
+        self.results.move_cursor(x)
+        self.results.choose_lane(lane)
 
     def step_cursor(self, steps: int) -> None:
-        """Moves the cursor along the points of the sweep."""
-        dataset = self.desk.dataset
-        if dataset is None:
+        """Moves the last marker along the points of its curve, or the cursor along those of the first."""
+        if self.marking.step(steps):
             return
-        x = self.desk.cursor if self.desk.cursor is not None else dataset.points[0]
-        k = int(np.argmin(np.abs(dataset.points - x))) + steps
+        strip = self._strip_of_cursor()
+        if strip is None:
+            return
+        xs = np.sort(strip.trace.row(self.lane_read())[0])
+        if not len(xs):
+            return
+        x = self.results.cursor if self.results.cursor is not None else xs[0]
+        k = int(np.argmin(np.abs(xs - x))) + steps
         self.held = True
-        self.desk.move_cursor(float(dataset.points[max(0, min(len(dataset.points) - 1, k))]))
+        self.results.move_cursor(float(xs[max(0, min(len(xs) - 1, k))]))
 
-    def hold_cursor(self) -> None:
-        """Leaves the cursor where it is until it is freed, or frees it."""
-        self.held = not self.held and self.desk.cursor is not None
+    def _strip_of_cursor(self) -> Strip | None:
+        """The strip that the pointer was over last, or the first with curves."""
+        with_curves = [strip for strip in self.strips if strip.trace and strip.trace.y.size]
+        pointed = self.strips[self.pointed_strip] if self.pointed_strip < len(self.strips) else None
+        return pointed if pointed in with_curves else next(iter(with_curves), None)
 
     def clear_cursor(self) -> None:
-        """Takes the cursor away."""
+        """Takes the cursor away, and all markers."""
         self.held = False
-        self.desk.move_cursor(None)
-        self.desk.choose_lane(-1)
+        self.marking.clear()
+        self.results.move_cursor(None)
+        self.results.choose_lane(-1)
 
-    def _lane_read(self) -> int:
+    def lane_read(self) -> int:
         """The lane that the cursor reads: the chosen one, or the one nearest to the live point's condition."""
-        if 0 <= self.desk.lane < self.desk.dataset.lanes:
-            return self.desk.lane
-        family = group_lanes(self.desk.dataset, self.axis, self._preferred())
+        dataset = self.results.dataset
+        if 0 <= self.results.lane < dataset.lanes:
+            return self.results.lane
+        family = self.family or group_lanes(dataset, self.axis, self._preferred())
         wanted = self._preferred().get(self.axis)
         mains = np.flatnonzero(family.main)
-        same = [lane for lane in mains if self.axis and self.desk.dataset.conditions[self.axis][lane] == wanted]
+        same = [lane for lane in mains if self.axis and dataset.conditions[self.axis][lane] == wanted]
         return int(same[0] if same else mains[len(mains) // 2])
 
     def _show_cursor(self) -> None:
-        dataset, x = self.desk.dataset, self.desk.cursor
-        if dataset is None:
+        dataset, x = self.results.dataset, self.results.cursor
+        if dataset is None or not self.strips:
             return
-        for strip, watch, curve in zip(self.strips, self.shown_watches, self.curves, strict=False):
-            if x is None:
+        lane = self.lane_read()
+        reader = self._strip_of_cursor()
+        for strip in self.strips:
+            shared = strip.trace is not None and reader is not None and strip.trace.axis == reader.trace.axis
+            if x is None or not shared or not strip.trace.y.size:
                 strip.show_cursor(None)
                 continue
-            strip.show_cursor(x, cursor_text(dataset, watch, curve, self._lane_read(), x))
+            name, others = describe_lane(dataset, lane), self.family.mains
+            if len(strip.traces) == 1:
+                text = cursor_text(strip.trace, lane, name, others, x) if strip.trace.rises else ""
+            else:
+                texts = [cursor_text(t, lane, t.watch.shown, [], x).split("\n", 2) for t in strip.traces]
+                text = "\n".join([texts[0][0], name, *(one[1] for one in texts)])
+            strip.show_cursor(x, text)
 
     def _show_lane(self) -> None:
-        name = describe_lane(self.desk.dataset, self.desk.lane) if self.desk.lane >= 0 and self.desk.dataset else ""
+        lane, dataset = self.results.lane, self.results.dataset
+        name = describe_lane(dataset, lane) if lane >= 0 and dataset is not None and lane < dataset.lanes else ""
         for strip in self.strips:
-            strip.choose(self.desk.lane, name)
-        if self.desk.cursor is not None:
+            strip.choose(lane, name)
+        self.marking.show_marks()
+        if self.results.cursor is not None:
             self._show_cursor()
 
     def _light_net(self) -> None:
         """The title of the strip that shows the pointed net is underlined."""
-        for strip, watch in zip(self.strips, self.shown_watches, strict=False):
-            font = text_font(12, bold=True)
-            net = self.desk.pointed_net.lower()
-            font.setUnderline(bool(net) and f"V({net})" in Formula(watch.formula).quantities)
-            strip.title.setFont(font)
+        net = self.desk.pointed_net.lower()
+        names = self.desk.bench.analysis_names if self.desk.bench else ()
+        for strip in self.strips:
+            for title, trace in zip(strip.head.titles, strip.traces, strict=False):
+                font = text_font(12, bold=True)
+                quantities = Formula.parse(trace.watch.formula, names).quantities
+                font.setUnderline(bool(net) and f"V({net})" in quantities)
+                title.setFont(font)
 
     def _show_live(self) -> None:
-        answer, dataset = self.desk.point, self.desk.dataset
+        """The live point on the curves, where what is swept has a value there."""
+        answer, dataset = self.desk.point, self.results.dataset
         live = answer.dataset if answer else None
-        for strip, watch in zip(self.strips, self.shown_watches, strict=False):
+        for strip in self.strips:
             x = y = None
-            if live is not None and dataset is not None:
-                name = self.desk.bench.sweep.stimulus.lower()
-                pin = self.desk.bench.stimulus(self.desk.bench.sweep.stimulus).pin.lower()
+            trace = strip.trace
+            if live is not None and dataset is not None and trace is not None and dataset.kind == "dc":
+                x = answer.value_of(dataset.axis) if trace.axis == dataset.axis else None
                 try:
-                    x = float(live.curves[f"V({pin})"][0, 0]) if f"I({name})" in live.curves else None
-                    y = float(Formula.parse(watch.formula).value(live)[0, 0])
-                except (HearthlineError, KeyError):
+                    y = float(Formula.parse(trace.watch.formula).value(live)[0, 0]) if x is not None else None
+                except HearthlineError:
                     x = y = None
             strip.show_live(x, y)
+
+    # -- zoom
+
+    def _remember_ranges(self) -> None:
+        self._ranges = [*self._ranges[-STEPS_BACK:], [strip.plot.viewRange() for strip in self.strips]]
+
+    def zoom_back(self) -> None:
+        """The ranges before the last zoom."""
+        if not self._ranges:
+            return
+        for strip, (x, y) in zip(self.strips, self._ranges.pop(), strict=False):
+            strip.box.setRange(xRange=x, yRange=y, padding=0)
+
+    def fit(self) -> None:
+        """Everything in view; a step that can be undone."""
+        self._remember_ranges()
+        for strip in self.strips:
+            strip.fit()
+
+    def show_points(self, shown: bool) -> None:
+        """A dot at each computed point."""
+        self.with_points = shown
+        for strip in self.strips:
+            strip.show_points(shown)
+
+    def set_log_x(self, log: bool | None) -> None:
+        """A logarithmic axis or not; None for what is usual."""
+        self.log_x = log
+        self.show_run()
+
+    # -- watches
+
+    def change_watch(self, watch: Watch, new: Watch | None, text: str) -> None:
+        """Another watch in the place of one, or none."""
+        bench = self.desk.bench
+        watches = [new if one is watch else one for one in bench.watches]
+        self.desk.change_bench(replace(bench, watches=tuple(one for one in watches if one is not None)), text)
+
+    def _offer_strip(self, strip: Strip, k: int) -> None:
+        offer(strip.head.titles[k] if k < len(strip.head.titles) else strip, strip_entries(self, strip, k))
+
+    def _strip_at(self, place: QPoint) -> Strip | None:
+        return next((s for s in self.strips if s.rect().contains(s.mapFromGlobal(place))), None)
+
+    def _show_target(self, place: QPoint) -> None:
+        """The strip under a watch that is dragged."""
+        target = self._strip_at(place)
+        for strip in self.strips:
+            strip.plot.setBackground(theme.color("teal_wash" if strip is target else "paper"))
+
+    def _drop(self, strip: Strip, k: int, place: QPoint) -> None:
+        target = self._strip_at(place)
+        for one in self.strips:
+            one.plot.setBackground(theme.color("paper"))
+        if target is None or target is strip:
+            if target is None and len(strip.traces) > 1:
+                self.join(strip.traces[k].watch, None)
+            return
+        self.join(strip.traces[k].watch, target.traces[0].watch)
+
+    def join(self, watch: Watch, other: Watch | None) -> None:
+        """Puts a watch into the strip of another, or into one of its own."""
+        bench = self.desk.bench
+        taken = {one.strip for one in bench.watches}
+        name = next(str(n) for n in range(1, 1000) if str(n) not in taken)
+        if other is None:
+            watches = [replace(one, strip="") if one is watch else one for one in bench.watches]
+        else:
+            name = other.strip or name
+            watches = [replace(one, strip=name) if one in (watch, other) else one for one in bench.watches]
+        self.desk.change_bench(replace(bench, watches=tuple(watches)), f"{watch.shown} to another strip")
+
+    # -- the rest
 
     def _offer_axes(self) -> None:
         def choose(axis: str) -> None:
             self.axis = axis
             self.show_run()
 
-        offer(self.axis_button, [(axis, lambda a=axis: choose(a)) for axis in axes_of(self.desk.dataset)])
+        offer(self.axis_button, [(axis, lambda a=axis: choose(a)) for axis in axes_of(self.results.dataset)])
 
     def _restyle(self) -> None:
         for strip in self.strips:
             strip.restyle()
         self._show_live()
+        self.marking.show_marks()
+        self.marking.show_markers()

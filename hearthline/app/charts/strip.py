@@ -1,4 +1,4 @@
-"""One strip of the chart sheet: a quantity against the swept one, all conditions over each other."""
+"""One strip of the chart sheet: one watch or several over an axis, all conditions over each other."""
 
 from __future__ import annotations
 
@@ -6,60 +6,69 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hearthline.app.charts.axis import PrefixAxis
+from hearthline.app.charts.box import StripBox
+from hearthline.app.charts.curves import LOG_AXES, Trace
 from hearthline.app.charts.family import Family
+from hearthline.app.charts.head import StripHead
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.palette import DASHES
 from hearthline.app.theme.theme import theme
+from hearthline.core.data.thinning import thinned
 
 NEAR_PIXELS = 14
 LABEL_TOP, LABEL_BOTTOM = 0.9, 0.35
 """Where along the height of the curves the labels of the groups are spread."""
+MOST_POINTS = 3000
+"""Of a curve as it is drawn: some on each pixel of a wide screen."""
+POINTS_SHOWN = 400
+"""Points of a curve up to which each is shown by a dot where that is wanted."""
 
 
 class Strip(QWidget):
-    """`pointed(x)` follows the pointer, `clicked(x, lane)` a click; lane is that of the nearest curve or -1."""
+    """`pointed(x, lane)` follows the pointer, `clicked(x, lane)` a click; lane is that of the nearest curve or -1."""
 
     pointed = pyqtSignal(float, int)
     clicked = pyqtSignal(float, int)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.title, self.note = QLabel(), QLabel()
-        self.title.setFont(text_font(12, bold=True))
-        self.note.setProperty("quiet", True)
-        self.note.setFont(text_font(11))
+        self.head = StripHead()
         self.axes = {"left": PrefixAxis("left"), "bottom": PrefixAxis("bottom")}
-        self.plot = pg.PlotWidget(axisItems=self.axes)
-        self.plot.setMenuEnabled(False)
+        self.box = StripBox()
+        self.plot = pg.PlotWidget(axisItems=self.axes, viewBox=self.box)
         self.plot.hideButtons()
         self.plot.setMinimumHeight(110)
         self.plot.setFrameShape(self.plot.Shape.NoFrame)
         self.plot.scene().sigMouseMoved.connect(self._moved)
         self.plot.scene().sigMouseClicked.connect(self._clicked)
-        self.x, self.y = np.zeros(0), np.zeros((0, 0))
+        self.traces: list[Trace] = []
         self.family: Family | None = None
+        self.log_x = False
+        self.with_points = False
         self.items: list[pg.PlotCurveItem] = []
+        self.owners: list[tuple[int, int]] = []
+        self.dots: list[pg.ScatterPlotItem] = []
+        self.ghosts: list[pg.PlotCurveItem] = []
         self.labels: list[pg.TextItem] = []
+        self.marks: list[pg.GraphicsObject] = []
+        self.markers: list[pg.GraphicsObject] = []
         self._chosen, self._against = -1, ""
+        self.last_place = QPointF()
         self.cursor = pg.InfiniteLine(angle=90, movable=False)
         self.readout = pg.TextItem(anchor=(0, 0))
         self.live = pg.ScatterPlotItem(size=9, pxMode=True)
+        self.box.sigXRangeChanged.connect(self._thin)
         self._lay_out()
         self.restyle()
 
     def _lay_out(self) -> None:
-        head = QHBoxLayout()
-        head.setContentsMargins(14, 0, 12, 0)
-        head.addWidget(self.title)
-        head.addStretch()
-        head.addWidget(self.note)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 8, 0, 0)
         layout.setSpacing(2)
-        layout.addLayout(head)
+        layout.addWidget(self.head)
         layout.addWidget(self.plot)
         for item in (self.cursor, self.readout, self.live):
             item.setZValue(50)
@@ -67,42 +76,187 @@ class Strip(QWidget):
         self.cursor.hide()
         self.readout.hide()
 
+    @property
+    def title(self):
+        """The first of the titles."""
+        return self.head.titles[0] if self.head.titles else self.head.note
+
+    @property
+    def trace(self) -> Trace | None:
+        """The first of the watches."""
+        return self.traces[0] if self.traces else None
+
     # -- what is shown
 
-    def show_curves(
-        self, title: str, unit: str, axis: tuple[str, str], x: np.ndarray, y: np.ndarray, family: Family
-    ) -> None:
-        """Curves y (lanes, points) over x (points,), grouped as `family` says. `axis` is the swept name and unit."""
-        self.x, self.y, self.family, self._chosen = x, y, family, -1
-        for item in (*self.items, *self.labels):
+    def show_traces(self, traces: list[Trace], family: Family, log_x: bool | None = None, fit: bool = True) -> None:
+        """Watches over one axis, lanes grouped as `family` says."""
+        self.traces, self.family, self._chosen = traces, family, -1
+        axis = traces[0].axis if traces else ""
+        self.log_x = axis in LOG_AXES if log_x is None else log_x
+        for item in (*self.items, *self.labels, *self.dots, *self.marks):
             self.plot.removeItem(item)
-        self.items = [pg.PlotCurveItem(x, row, connect="finite", skipFiniteCheck=False) for row in y]
+        self.marks, self.dots = [], []
+        self.owners = [(k, lane) for k, trace in enumerate(traces) for lane in range(trace.lanes)]
+        self.items = [pg.PlotCurveItem(connect="finite", skipFiniteCheck=False) for _ in self.owners]
         for item in self.items:
             self.plot.addItem(item)
-        finite = np.abs(y[np.isfinite(y)])
-        self.axes["left"].set_quantity(unit, float(finite.max()) if len(finite) else 0.0)
-        self.axes["bottom"].set_quantity(axis[1], float(np.abs(x).max()) if len(x) else 0.0)
-        self.title.setText(f"{title} [{self.axes['left'].unit_text}]")
-        self._against = f"against {axis[0]} [{self.axes['bottom'].unit_text}]"
-        self.note.setText(self._against)
+        self._thin()
+        self._name_axes()
         self._label_groups()
         self.style_curves()
-        self.plot.enableAutoRange()
+        if fit:
+            self.fit()
+
+    def fit(self) -> None:
+        """Everything in view."""
         self.plot.getPlotItem().vb.setDefaultPadding(0.03)
+        self.plot.enableAutoRange()
         self.plot.autoRange()
+
+    def _name_axes(self) -> None:
+        values = [np.abs(trace.y[np.isfinite(trace.y)]) for trace in self.traces]
+        largest = max((float(one.max()) for one in values if len(one)), default=0.0)
+        first = self.trace
+        unit, log_y = (first.unit, first.log) if first else ("", False)
+        self.axes["left"].set_quantity(unit, largest, log_y)
+        xs = [np.abs(trace.x[np.isfinite(trace.x)]) for trace in self.traces]
+        most = max((float(one.max()) for one in xs if len(one)), default=0.0)
+        self.axes["bottom"].set_quantity(first.axis_unit if first else "", most, self.log_x)
+        several = len(self.traces) > 1
+        titles = []
+        for k, trace in enumerate(self.traces):
+            own = self.axes["left"].unit_text if trace.unit == unit else trace.unit
+            tip = trace.problem or f"{trace.watch.formula}: click for more, drag to another strip"
+            color = curve_color(k).name() if several else theme.color("ember_ink").name() if trace.problem else ""
+            titles.append((f"{trace.watch.shown} [{own}]" if own else trace.watch.shown, tip, color))
+        self.head.show_titles(titles)
+        self._against = f"against {first.axis} [{self.axes['bottom'].unit_text}]" if first else ""
+        problem = next((trace.problem for trace in self.traces if trace.problem), "")
+        self.head.set_note(problem or self._against)
+        self.head.note.setToolTip(problem)
+
+    def view_x(self, x):
+        """A place of the axis in the coordinates of the view."""
+        with np.errstate(all="ignore"):
+            return np.log10(x) if self.log_x else x
+
+    def view_y(self, trace: Trace, y):
+        """A value in the coordinates of the view."""
+        with np.errstate(all="ignore"):
+            return np.log10(y) if trace.log else y
+
+    def _thin(self, *_: object) -> None:
+        """Gives each item as many points as can be seen."""
+        if not self.items:
+            return
+        (begin, end), _ = self.plot.viewRange()
+        begin, end = (10.0**begin, 10.0**end) if self.log_x else (begin, end)
+        auto = self.box.autoRangeEnabled()[0]
+        for item, (k, lane) in zip(self.items, self.owners, strict=True):
+            trace = self.traces[k]
+            x, y = trace.row(lane)
+            if len(x) > MOST_POINTS and trace.rises:
+                x, y = thinned(x, y, MOST_POINTS, *((-np.inf, np.inf) if auto else (begin, end)))
+            elif item.xData is not None and len(item.xData) == len(x) and not auto:
+                continue
+            item.setData(self.view_x(x), self.view_y(trace, y))
+        self._show_dots()
+
+    def show_points(self, shown: bool) -> None:
+        """A dot at each point that was computed, where they are few enough to be told apart."""
+        self.with_points = shown
+        self._show_dots()
+
+    def _show_dots(self) -> None:
+        for item in self.dots:
+            self.plot.removeItem(item)
+        self.dots = []
+        if not self.with_points or self.family is None:
+            return
+        for item, (k, lane) in zip(self.items, self.owners, strict=True):
+            if self.family.main[lane] and item.xData is not None and len(item.xData) <= 10 * POINTS_SHOWN:
+                group = k if len(self.traces) > 1 else int(self.family.group[lane])
+                dots = pg.ScatterPlotItem(item.xData, item.yData, size=4, pen=None, brush=curve_color(group))
+                self.dots.append(dots)
+                self.plot.addItem(dots, ignoreBounds=True)
+
+    def show_ghosts(self, traces: list[Trace], lanes: list[int]) -> None:
+        """Curves of another run behind these, of the lanes that stand for their groups."""
+        for item in self.ghosts:
+            self.plot.removeItem(item)
+        self.ghosts = []
+        for trace in traces:
+            for lane in lanes:
+                if lane < trace.lanes:
+                    x, y = trace.row(lane)
+                    x, y = thinned(x, y, MOST_POINTS) if len(x) > MOST_POINTS else (x, y)
+                    pen = pg.mkPen(theme.color("quiet"), width=1.4, style=Qt.PenStyle.DotLine)
+                    item = pg.PlotCurveItem(self.view_x(x), self.view_y(trace, y), pen=pen, connect="finite")
+                    item.setZValue(5)
+                    self.plot.addItem(item, ignoreBounds=True)
+                    self.ghosts.append(item)
+
+    def show_marks(self, places: list[tuple[Trace, int, float, str]]) -> None:
+        """Where a reading was taken: (trace, lane, x, name) of each place."""
+        for item in self.marks:
+            self.plot.removeItem(item)
+        self.marks = []
+        for trace, lane, x, name in places:
+            y = trace.value(lane, x)
+            if not np.isfinite(x) or not np.isfinite(y):
+                continue
+            at = (float(self.view_x(x)), float(self.view_y(trace, y)))
+            line = pg.InfiniteLine(
+                at[0], angle=90, pen=pg.mkPen(theme.color("ember"), width=1, style=Qt.PenStyle.DotLine)
+            )
+            ring = pg.ScatterPlotItem(
+                [at[0]], [at[1]], size=10, pen=pg.mkPen(theme.color("ember"), width=2), brush=None
+            )
+            text = pg.TextItem(name, color=theme.color("ember_ink"), anchor=(-0.06, 1.1))
+            text.setFont(text_font(11, bold=True))
+            text.setPos(*at)
+            for item in (line, ring, text):
+                item.setZValue(45)
+                self.plot.addItem(item, ignoreBounds=True)
+                self.marks.append(item)
+
+    def show_markers(self, markers: list[tuple[Trace, int, float, int]]) -> None:
+        """Markers of a person: (trace, lane, x, number) of each."""
+        for item in self.markers:
+            self.plot.removeItem(item)
+        self.markers = []
+        for trace, lane, x, number in markers:
+            y = trace.value(lane, x)
+            if not np.isfinite(y):
+                continue
+            at = (float(self.view_x(x)), float(self.view_y(trace, y)))
+            pen = pg.mkPen(theme.color("ink"), width=1.6)
+            dot = pg.ScatterPlotItem(
+                [at[0]], [at[1]], size=11, symbol="d", pen=pen, brush=pg.mkBrush(theme.color("paper"))
+            )
+            text = pg.TextItem(str(number), color=theme.color("ink"), anchor=(0.5, 1.35))
+            text.setFont(figure_font(11))
+            text.setPos(*at)
+            for item in (dot, text):
+                item.setZValue(48)
+                self.plot.addItem(item, ignoreBounds=True)
+                self.markers.append(item)
 
     def choose(self, lane: int, name: str) -> None:
         """Lets one curve stand out and says its condition; -1 for none."""
         self._chosen = lane
-        self.note.setText(name or self._against)
+        problem = next((trace.problem for trace in self.traces if trace.problem), "")
+        self.head.set_note(problem or name or self._against)
         self.style_curves()
 
     def style_curves(self) -> None:
         """Pens of all curves, from group and choice."""
         if self.family is None:
             return
-        for lane, item in enumerate(self.items):
-            group, main = int(self.family.group[lane]), bool(self.family.main[lane])
+        several = len(self.traces) > 1
+        for item, (k, lane) in zip(self.items, self.owners, strict=True):
+            main = bool(self.family.main[lane])
+            group = k if several else int(self.family.group[lane])
             faded = self._chosen >= 0 and lane != self._chosen
             alpha = 255 if lane == self._chosen else 70 if faded else 255 if main else 105
             width = 2.6 if lane == self._chosen else 1.8 if main and not faded else 1.0
@@ -112,17 +266,17 @@ class Strip(QWidget):
     def _label_groups(self) -> None:
         """Writes each group's name on the curve that stands for it, at heights that do not meet."""
         self.labels = []
-        mains = [lane for lane in range(len(self.items)) if self.family.main[lane]]
-        count = len(mains)
-        if not self.family.axis or not np.isfinite(self.y).any():
+        if not self.family.axis or len(self.traces) > 1 or not self.trace or not np.isfinite(self.trace.y).any():
             return
-        for k, lane in enumerate(mains):
-            share = LABEL_TOP - (LABEL_TOP - LABEL_BOTTOM) * k / max(1, count - 1)
-            place = _place_on(self.x, self.y[lane], share)
+        mains = self.family.mains
+        for k, (lane, name) in enumerate(mains):
+            share = LABEL_TOP - (LABEL_TOP - LABEL_BOTTOM) * k / max(1, len(mains) - 1)
+            x, y = self.trace.row(lane)
+            place = _place_on(self.view_x(x), self.view_y(self.trace, y), share)
             if place is None:
                 continue
             group = int(self.family.group[lane])
-            label = pg.TextItem(self.family.labels[group], color=curve_color(group), anchor=(0, 0.5))
+            label = pg.TextItem(name, color=curve_color(group), anchor=(0, 0.5))
             label.setFont(text_font(11, bold=True))
             label.fill = pg.mkBrush(theme.color("paper", 215))
             label.setPos(*place)
@@ -141,12 +295,13 @@ class Strip(QWidget):
         self.readout.setVisible(x is not None and bool(text))
         if x is None:
             return
-        self.cursor.setPos(x)
+        at = float(self.view_x(x))
+        self.cursor.setPos(at)
         (left, right), (bottom, top) = self.plot.viewRange()
-        past_middle = x > (left + right) / 2
+        past_middle = at > (left + right) / 2
         self.readout.setAnchor((1.05 if past_middle else -0.05, 0))
         self.readout.setText(text)
-        self.readout.setPos(x, top - 0.04 * (top - bottom))
+        self.readout.setPos(at, top - 0.04 * (top - bottom))
 
     def restyle(self) -> None:
         """Takes the colours of the theme."""
@@ -162,34 +317,44 @@ class Strip(QWidget):
         self.readout.fill = pg.mkBrush(theme.color("panel", 240))
         self.readout.border = pg.mkPen(theme.color("line"))
         self.style_curves()
-        for label, lane in zip(self.labels, [k for k in range(len(self.items)) if self.family.main[k]], strict=False):
-            label.setColor(curve_color(int(self.family.group[lane])))
-            label.fill = pg.mkBrush(theme.color("paper", 215))
+        if self.family is not None:
+            for label in self.labels:
+                self.plot.removeItem(label)
+            self._name_axes()
+            self._label_groups()
 
     # -- the pointer
 
     def nearest(self, position: QPointF) -> tuple[float, int]:
-        """Swept value at a place of the scene, and the lane whose curve is within a few pixels, or -1."""
-        box = self.plot.getPlotItem().vb
-        place = box.mapSceneToView(position)
-        if not len(self.x):
-            return place.x(), -1
-        pixel_x, pixel_y = box.viewPixelSize()
-        window = np.abs(self.x - place.x()) <= NEAR_PIXELS * pixel_x
-        if not window.any():
-            return place.x(), -1
-        dx = (self.x[window] - place.x()) / pixel_x
-        dy = (self.y[:, window] - place.y()) / pixel_y
-        distance = np.nanmin(np.hypot(dx[None, :], np.where(np.isfinite(dy), dy, 1e9)), axis=1)
-        lane = int(np.argmin(distance))
-        return place.x(), lane if distance[lane] <= NEAR_PIXELS else -1
+        """Value of the axis at a place of the scene, and the lane whose curve is within a few pixels, or -1."""
+        place = self.box.mapSceneToView(position)
+        x = 10.0 ** place.x() if self.log_x else place.x()
+        pixel_x, pixel_y = self.box.viewPixelSize()
+        best, found = float(NEAR_PIXELS), -1
+        for item, (_, lane) in zip(self.items, self.owners, strict=True):
+            if item.xData is None or not len(item.xData):
+                continue
+            dx = (item.xData - place.x()) / pixel_x
+            window = np.abs(dx) <= NEAR_PIXELS
+            if window.any():
+                dy = (item.yData[window] - place.y()) / pixel_y
+                away = np.hypot(dx[window], np.where(np.isfinite(dy), dy, 1e9)).min()
+                if away <= best:
+                    best, found = float(away), lane
+        return x, found
+
+    def reach(self, x: float) -> float:
+        """How far on the axis a few pixels are, at x."""
+        pixel = NEAR_PIXELS * self.box.viewPixelSize()[0]
+        return x * (10.0**pixel - 1.0) if self.log_x else pixel
 
     def _moved(self, position: QPointF) -> None:
-        if len(self.x) and self.plot.getPlotItem().vb.sceneBoundingRect().contains(position):
+        self.last_place = position
+        if self.items and self.box.sceneBoundingRect().contains(position):
             self.pointed.emit(*self.nearest(position))
 
     def _clicked(self, event) -> None:
-        if event.button() == Qt.MouseButton.LeftButton and len(self.x):
+        if event.button() == Qt.MouseButton.LeftButton and self.items and not event.double():
             self.clicked.emit(*self.nearest(event.scenePos()))
 
 
@@ -212,7 +377,8 @@ def curve_pen(group: int, width: float, alpha: int):
 
 def _place_on(x: np.ndarray, row: np.ndarray, share: float) -> tuple[float, float] | None:
     """Where the label of a curve stands: at its summit, or at a share of its height where it comes down."""
-    if not np.isfinite(row).all():
+    known = np.isfinite(row) & np.isfinite(x)
+    if not known.all() or not len(row):
         return None
     low, high = row.min(), row.max()
     top = int(np.argmax(row))

@@ -12,6 +12,7 @@ from hearthline.app.panels.value_field import ValueField, ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import read, write
+from hearthline.core.spread.pvt import Condition
 
 
 class ConditionChips(QWidget):
@@ -25,18 +26,26 @@ class ConditionChips(QWidget):
         self.row.setContentsMargins(0, 0, 0, 0)
         self.row.setSpacing(6)
         desk.bench_changed.connect(self._show)
+        desk.results.condition_changed.connect(self._show)
         desk.document_changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         """Makes the chips anew, but only when they say something else."""
         bench = self.desk.bench
-        shown = (self.desk.bench_key, bench.point, bench.grid) if bench else None
+        chosen = self.desk.results.chosen
+        shown = (self.desk.bench_key, bench.point, bench.grid, chosen) if bench else None
         if shown == self._shown:
             return
         self._shown = shown
         clear(self.row)
         if bench is None:
+            return
+        if chosen is not None:
+            back = self._chip(f"at {_words(chosen)} ✕", "The whole desk shows this condition of the run; click for the "
+                              "bench's own point", lambda _: self.desk.results.choose_condition(-1))  # fmt: skip
+            back.setProperty("grid", True)
+            self._grid_chip()
             return
         point = bench.point
         self._chip(point.corner, "Process corner of the live operating point", self._offer_corners)
@@ -44,6 +53,9 @@ class ConditionChips(QWidget):
         for name, text in point.parameters.items():
             tip = f"Parameter {name} of the live operating point"
             self._chip(f"{name} {_understood(text, 'V')}", tip, self._offerer(name))
+        self._grid_chip()
+
+    def _grid_chip(self) -> None:
         grid = self._chip(
             f"{self._count()} condition{'s' * (self._count() != 1)}", self._grid_words(), self._offer_grid
         )
@@ -56,7 +68,7 @@ class ConditionChips(QWidget):
 
     def _count(self) -> int:
         try:
-            return len(self.desk.snapshot.grid()) if self.desk.snapshot else 0
+            return len(self.desk.snapshot.conditions()) if self.desk.snapshot else 0
         except HearthlineError:
             return 0
 
@@ -133,6 +145,12 @@ class ConditionChips(QWidget):
         chosen = tuple(c for c in self._corners() if (c in grid.corners) != (c == name))
         if chosen:
             self.desk.change_bench(replace(self.desk.bench, grid=replace(grid, corners=chosen)), f"corner {name}")
+
+
+def _words(condition: Condition) -> str:
+    """A condition in a few words."""
+    celsius = f"{condition.celsius:g} °C".replace("-", "−")
+    return " ".join([condition.corner, celsius, *(write(value, "", 3) for value in condition.parameters.values())])
 
 
 def _understood(text: str, unit: str) -> str:

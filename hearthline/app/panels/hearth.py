@@ -44,8 +44,9 @@ class HearthLine(QScrollArea):
         self.segments: list[Segment] = []
         desk.bench_changed.connect(self._build)
         desk.document_changed.connect(self._follow)
-        desk.verdicts_changed.connect(self._show)
-        desk.run_changed.connect(self._show)
+        desk.results.verdicts_changed.connect(self._show)
+        desk.results.stale_changed.connect(self._show)
+        desk.results.run_changed.connect(self._show)
         theme.changed.connect(self._show)
         self._build()
 
@@ -56,7 +57,9 @@ class HearthLine(QScrollArea):
         for segment in self.segments:
             self.row.addWidget(segment)
         if not self.segments:
-            empty = QLabel("No specification yet: add [[specifications]] to the bench's file to see its margin here.")
+            empty = QLabel(
+                "No specification yet: give a reading limits under bench, beside the drawing, and its margin stands here."
+            )
             empty.setProperty("quiet", True)
             empty.setContentsMargins(14, 0, 0, 0)
             self.row.addWidget(empty)
@@ -97,6 +100,9 @@ class Segment(QWidget):
     @property
     def unit(self) -> str:
         """Unit of the reading."""
+        numbers = self.desk.results.numbers.get(self.reading)
+        if numbers is not None and numbers.unit:
+            return numbers.unit
         return next((r.unit for r in self.desk.bench.readings if r.name == self.reading), "")
 
     def _limit_field(self, end: str, text: str) -> QLineEdit:
@@ -137,7 +143,7 @@ class Segment(QWidget):
 
     def show_verdict(self) -> None:
         """Takes what the desk says now."""
-        self.verdict = self.desk.verdicts.get(self.reading, Verdict(State.UNKNOWN))
+        self.verdict = self.desk.results.verdicts.get(self.reading, Verdict(State.UNKNOWN))
         specification = self.specification
         if specification:
             for field, text in ((self.low, specification.low), (self.high, specification.high)):
@@ -158,7 +164,14 @@ class Segment(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Shows the worst condition."""
-        self.desk.choose_lane(self.verdict.lane)
+        results, reading = self.desk.results, self.desk.results.reading(self.reading)
+        if reading is None:
+            return
+        results.show_analysis(self.desk.bench.analysis_of(reading))
+        data = results.dataset_of(self.reading)
+        if self.verdict.lane >= 0 and data is not None:
+            results.choose_condition(self.verdict.lane // data.per_condition)
+        results.mark(self.reading)
         self.desk.show_reading.emit(self.reading)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -209,15 +222,20 @@ class Segment(QWidget):
         painter.drawLine(tick, int(box.top()) - 2, tick, int(box.bottom()) + 2)
 
     def _context(self) -> str:
-        verdict = self.verdict
-        if verdict.lane < 0 or self.desk.dataset is None:
-            return (
-                "press Run to find the worst condition"
-                if self.desk.dataset is None
-                else "no condition has this reading"
+        verdict, results = self.verdict, self.desk.results
+        data = results.dataset_of(self.reading)
+        if verdict.lane < 0 or data is None:
+            problem = results.numbers[self.reading].problem if self.reading in results.numbers else ""
+            return problem or (
+                "press Run to find the worst condition" if results.run is None else "no condition has this reading"
             )
-        if self.desk.stale:
-            return f"{describe_lane(self.desk.dataset, verdict.lane)} · before the last change"
-        margin = write(verdict.margin, self.unit, 3)
-        text = f"{describe_lane(self.desk.dataset, verdict.lane)} · margin {margin}"
-        return text + (f" · {verdict.missing} missing" if verdict.missing else "")
+        words = [describe_lane(data, verdict.lane)]
+        if results.stale:
+            words.append("before the last change")
+        elif verdict.state is State.AIMED:
+            words.append(f"off by {write(verdict.away, self.unit, 3)}" if verdict.away == verdict.away else "no limit")
+        else:
+            words.append(f"margin {write(verdict.margin, self.unit, 3)}")
+        if verdict.missing:
+            words.append(f"{verdict.missing} missing")
+        return " · ".join(words)

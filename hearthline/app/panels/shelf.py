@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidg
 
 from hearthline.app.panels.rows import clear, heading, quiet
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.logbook import Entry
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.marks import WARMTH, draw_mark
 from hearthline.app.theme.theme import theme
@@ -30,6 +32,11 @@ class Item:
     pressed: Callable[[], None] | None = field(default=None, compare=False)
     tip: str = ""
     small: bool = False
+
+
+def _when(entry: Entry) -> str:
+    """Date and all that changed, for the tip."""
+    return f"{entry.made:%d %B %Y, %H:%M:%S}\n" + "\n".join(entry.words[:12])
 
 
 class Row(QWidget):
@@ -116,9 +123,9 @@ class Shelf(QScrollArea):
             desk.project_changed,
             desk.bench_changed,
             desk.trail_changed,
-            desk.verdicts_changed,
-            desk.logbook_changed,
-            desk.run_changed,
+            desk.results.verdicts_changed,
+            desk.results.logbook_changed,
+            desk.results.run_changed,
         )
         for signal in (*signals, desk.documents.undo.indexChanged, desk.documents.saved, theme.changed):
             signal.connect(self._build)
@@ -198,7 +205,7 @@ class Shelf(QScrollArea):
         rows = []
         for key, bench in self.desk.project.benches.items():
             here = key == self.desk.bench_key and not self.desk.device_shown
-            states = [verdict.state for verdict in self.desk.verdicts.values()] if here else []
+            states = [verdict.state for verdict in self.desk.results.verdicts.values()] if here else []
             worst = max(states, key=WARMTH.get, default=None)
             rows.append(Item(bench.title, "", worst, here, lambda key=key: self.desk.show_bench(key), bench.note))
         return rows
@@ -214,12 +221,16 @@ class Shelf(QScrollArea):
     def _teller(self, error: HearthlineError) -> Callable[[], None]:
         return lambda: self.desk.tell(error)
 
+    def _is_shown(self, path: Path) -> bool:
+        shown = self.desk.results.shown
+        return shown is not None and shown.path == path
+
     def _logbook(self) -> list[Item]:
-        entries = [entry for entry in self.desk.entries if entry.bench == self.desk.bench_key][:12]
+        entries = [entry for entry in self.desk.results.entries if entry.bench == self.desk.bench_key][:12]
         return [
             Item(
-                entry.change, f"{entry.made:%H:%M}", None, entry.path == self.desk.shown_run,
-                lambda path=entry.path: self.desk.show_run(path), f"{entry.made:%d %B %Y, %H:%M:%S}: {entry.change}", True,
+                entry.change, f"{entry.made:%H:%M}", None, self._is_shown(entry.path),
+                lambda path=entry.path: self.desk.results.show_run(path), _when(entry), True,
             )
             for entry in entries
         ]  # fmt: skip

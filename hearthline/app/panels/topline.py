@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSiz
 from hearthline.app.panels.conditions import ConditionChips
 from hearthline.app.panels.rows import offer
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.runner import Progress
 
 ICON = Path(__file__).parents[1] / "theme" / "icons" / "hearth.svg"
 
@@ -36,16 +37,18 @@ class TopLine(QWidget):
         self.find_button.clicked.connect(lambda _=False: find())
         self.run_button = self._button("Run", "run", "")
         self.run_button.setFixedWidth(84)
-        self.run_button.clicked.connect(lambda _=False: desk.stop() if desk.runner.busy else desk.run())
+        self.run_button.clicked.connect(lambda _=False: desk.stop() if desk.results.runner.busy else desk.run())
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedSize(90, 6)
+        self.progress_note = QLabel()
+        self.progress_note.setProperty("quiet", True)
         self._lay_out()
         desk.bench_changed.connect(self._show)
         desk.project_changed.connect(self._show)
-        desk.runner.started.connect(self._show_running)
-        desk.runner.progressed.connect(self._show_progress)
-        desk.runner.finished.connect(lambda _: self._show_running())
+        desk.results.runner.started.connect(self._show_running)
+        desk.results.runner.progressed.connect(self._show_progress)
+        desk.results.runner.finished.connect(lambda _: self._show_running())
         self._show()
         self._show_running()
 
@@ -69,6 +72,7 @@ class TopLine(QWidget):
         layout.addStretch(1)
         layout.addWidget(self.find_button)
         layout.addStretch(1)
+        layout.addWidget(self.progress_note)
         layout.addWidget(self.progress)
         layout.addWidget(self.run_button)
 
@@ -78,18 +82,22 @@ class TopLine(QWidget):
         self.run_button.setEnabled(self.desk.snapshot is not None)
 
     def _show_running(self) -> None:
-        busy = self.desk.runner.busy
+        busy = self.desk.results.runner.busy
         self.run_button.setText("Stop" if busy else "Run")
         self.run_button.setToolTip(
             "Stop, keeping what is done (Ctrl+.)" if busy else "Run over all conditions (Ctrl+Return)"
         )
         self.progress.setVisible(busy)
+        self.progress_note.setVisible(busy)
+        self.progress_note.setText("")
+        self.find_button.setVisible(not busy)
         self.progress.setRange(0, 0)
 
-    def _show_progress(self, done: int, total: int) -> None:
-        self.progress.setRange(0, total)
-        self.progress.setValue(done)
-        self.progress.setToolTip(f"{done} of {total} points")
+    def _show_progress(self, progress: Progress) -> None:
+        self.progress.setRange(0, progress.total)
+        self.progress.setValue(progress.done)
+        self.progress.setToolTip(f"{progress.done} of {progress.total} points")
+        self.progress_note.setText(progress.words)
 
     def _offer_benches(self) -> None:
         if self.desk.project:

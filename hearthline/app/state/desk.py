@@ -6,31 +6,24 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
-from hearthline.app.state.logbook import Entry, read_logbook
-from hearthline.app.state.runner import RunAnswer, Runner
+from hearthline.app.state.results import Results
+from hearthline.app.state.runner import RunRequest
 from hearthline.app.state.study import DeviceStudy
 from hearthline.app.state.values import PointValues, current_into
 from hearthline.app.state.worker import NewestWins
-from hearthline.core.bench.bench import Bench, Reading, Specification, bare_bench
-from hearthline.core.bench.readings import judge_all, read_all
+from hearthline.core.bench.bench import Bench, Specification, bare_bench
 from hearthline.core.bench.snapshot import Snapshot
-from hearthline.core.bench.verdict import Verdict
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.edit.picked import Picked
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.instance import Instance, instance_at
 from hearthline.core.circuit.rules.finding import ERROR, Finding
-from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import CircuitError, HearthlineError
-from hearthline.core.formats.bench_file import bench_data
-from hearthline.core.formats.cell_file import cell_data
 from hearthline.core.formats.project_folder import Project
-from hearthline.core.formats.run_file import read_run
 
 CHECK_MILLISECONDS = 120
 """How long after an operating point the checks begin, so that they do not slow down the next one under a typing hand."""
@@ -55,12 +48,8 @@ class Desk(QObject):
     findings_changed = pyqtSignal()
     pointed_net_changed = pyqtSignal()
     point_solved = pyqtSignal()
-    run_changed = pyqtSignal()
-    verdicts_changed = pyqtSignal()
-    lane_changed = pyqtSignal()
-    cursor_changed = pyqtSignal()
-    logbook_changed = pyqtSignal()
     message_changed = pyqtSignal()
+    said = pyqtSignal(str)
     show_reading = pyqtSignal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -74,24 +63,12 @@ class Desk(QObject):
         self.selection = Selection()
         self.pointed_net = ""
         self.point: PointAnswer | None = None
-        self.dataset: Dataset | None = None
-        self.run_note = ""
-        self.run_basis: dict = {}
-        self.run_log: tuple[str, ...] = ()
-        self.failures: Mapping[int, str] = {}
-        self.readings: dict[str, np.ndarray] = {}
-        self._read_formulas: tuple[Reading, ...] = ()
-        self.verdicts: dict[str, Verdict] = {}
-        self.lane = -1
-        self.cursor: float | None = None
-        self.entries: list[Entry] = []
         self.message: HearthlineError | None = None
-        self.shown_run: Path | None = None
         self.documents = Documents(self)
         self.live = LiveSolver(self)
         self.study = DeviceStudy(self)
         self.device_shown = False
-        self.runner = Runner(self)
+        self.results = Results(self)
         self.documents.changed.connect(self._take_change)
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
@@ -99,7 +76,9 @@ class Desk(QObject):
         self._check_soon = QTimer(self, singleShot=True, interval=CHECK_MILLISECONDS)
         self._check_soon.timeout.connect(self._check)
         self.checker.answered.connect(self._take_findings)
-        self.runner.finished.connect(self._take_run)
+        self.results.told.connect(self.tell)
+        self.results.follow_wanted.connect(lambda: self.results.follow(self.bench, self.snapshot))
+        self.results.condition_changed.connect(self._solve)
 
     # -- what is open
 
@@ -120,16 +99,12 @@ class Desk(QObject):
         """Makes the bench of that key the current one, with the newest of its stored runs."""
         self.bench_key, self.trail = key, ()
         self.select("", "")
-        self.point, self.cursor, self.lane = None, None, -1
-        self.last_values, self.findings, self.verdicts = None, (), {}
+        self.point = None
+        self.last_values, self.findings = None, ()
         self.findings_changed.emit()
-        self._forget_run()
         self.bench_changed.emit()
+        self.results.show_bench(self.bench, self.project.folder / "runs")
         self.document_changed.emit()
-        self.read_logbook()
-        newest = next((entry for entry in self.entries if entry.bench == key), None)
-        if newest:
-            self.show_run(newest.path)
         self._solve()
 
     @property
@@ -285,18 +260,6 @@ class Desk(QObject):
             self.pointed_net = net
             self.pointed_net_changed.emit()
 
-    def choose_lane(self, lane: int) -> None:
-        """The condition that stands out in the charts; -1 for none."""
-        if self.lane != lane:
-            self.lane = lane
-            self.lane_changed.emit()
-
-    def move_cursor(self, x: float | None) -> None:
-        """The shared cursor of all charts, in units of the swept quantity."""
-        if self.cursor != x:
-            self.cursor = x
-            self.cursor_changed.emit()
-
     # -- changes, each undoable
 
     def change_part(self, part: Part, field: str) -> None:
@@ -325,8 +288,8 @@ class Desk(QObject):
             kept = self.picked.within(self.cell)
             if kept != self.picked:
                 self.pick(kept)
+        self.results.follow(self.bench, self.snapshot)
         self.document_changed.emit()
-        self._judge()
         self._solve()
 
     # -- solving
@@ -334,7 +297,7 @@ class Desk(QObject):
     def _solve(self) -> None:
         snapshot = self.snapshot
         if snapshot:  # checks follow the answer, so that they do not delay it
-            self.live.ask(snapshot)
+            self.live.ask(snapshot, self.results.chosen)
 
     def _check(self) -> None:
         """Asks for what the checks find on the shown cell."""
@@ -366,8 +329,9 @@ class Desk(QObject):
         found = {pin: current_into(net, elements, answer.values) for pin, net in inner.outside.items()}
         return {pin: current for pin, current in found.items() if current is not None}
 
-    def run(self) -> None:
-        """Runs the bench over all its conditions."""
+    def run(self, names: tuple[str, ...] | None = None, asked: bool = False, anew: bool = False) -> None:
+        """Runs the analyses of the bench, or those of `names`, over all its conditions: what the shown run holds is taken over,
+        or all is computed `anew`."""
         snapshot = self.snapshot
         if snapshot is None:
             self.tell(HearthlineError("nothing can be run: the project has no bench, or its process kit is missing"))
@@ -377,71 +341,12 @@ class Desk(QObject):
             self.tell(CircuitError(f"{wrong.message}; mend this before the run", part=wrong.part, net=wrong.net))
             return
         self.tell(None)
-        self.runner.run(snapshot, self.project.folder / "runs")
+        before = None if anew else self.results.run
+        self.results.runner.run(RunRequest(snapshot, self.project.folder / "runs", names, before, asked))
 
     def stop(self) -> None:
         """Stops the run; what is done is kept."""
-        self.runner.stop()
-
-    def _take_run(self, answer: RunAnswer) -> None:
-        if answer.run and answer.run.snapshot.bench.key == self.bench_key:
-            self.shown_run = answer.path
-            made_of = answer.run.snapshot
-            self.run_basis = _basis(bench_data(made_of.bench), _cells_data(made_of.cells))
-            run = answer.run
-            self._show_dataset(run.dataset, _note(run), run.log, run.failures)
-        self.tell(answer.error)
-        self.read_logbook()
-
-    def show_run(self, path: Path) -> None:
-        """Shows a stored run of the current bench again."""
-        try:
-            stored = read_run(path)
-        except HearthlineError as error:
-            self.tell(error)
-            return
-        self.shown_run = path
-        self.run_basis = _basis(stored.record.bench, stored.record.cells)
-        self._show_dataset(stored.dataset, f"run of {stored.record.made:%d %b %H:%M}", stored.log, stored.failures)
-
-    @property
-    def stale(self) -> bool:
-        """Whether the shown run was made of another circuit, sweep or grid than what is on the desk now."""
-        if self.dataset is None or self.bench is None:
-            return False
-        return self.run_basis != _basis(bench_data(self.bench), _cells_data(self.project.cells))
-
-    def _show_dataset(self, dataset: Dataset, note: str, log: tuple[str, ...], failures: Mapping[int, str]) -> None:
-        self.dataset, self.run_note, self.run_log, self.failures = dataset, note, log, failures
-        self.choose_lane(-1)
-        self._read()
-        self.run_changed.emit()
-        self._judge()
-
-    def _forget_run(self) -> None:
-        self.dataset, self.run_note, self.shown_run, self.readings = None, "", None, {}
-        self.run_changed.emit()
-
-    def _read(self) -> None:
-        """Takes the readings from the shown run; they change with the run and with their formulas only."""
-        self.readings = read_all(self.bench, self.dataset) if self.bench and self.dataset else {}
-        self._read_formulas = self.bench.readings if self.bench else ()
-
-    def _judge(self) -> None:
-        if not self.bench:
-            return
-        if self.bench.readings != self._read_formulas:
-            self._read()
-        self.verdicts = judge_all(self.bench, self.readings)
-        self.verdicts_changed.emit()
-
-    def read_logbook(self) -> None:
-        """Reads the list of stored runs anew."""
-        if self.project:
-            self.entries, problems = read_logbook(self.project.folder / "runs")
-            if problems:
-                self.tell(problems[0])
-            self.logbook_changed.emit()
+        self.results.runner.stop()
 
     # -- messages
 
@@ -450,32 +355,14 @@ class Desk(QObject):
         self.message = error
         self.message_changed.emit()
 
+    def say(self, text: str) -> None:
+        """Good news, such as where something was written."""
+        self.said.emit(text)
+
     def close(self) -> None:
         """Ends all threads."""
-        self.runner.close()
+        self.results.close()
         self.live.close()
         self._check_soon.stop()
         self.checker.close()
         self.study.close()
-
-
-def _note(run) -> str:
-    lanes = run.dataset.lanes
-    note = f"{lanes} conditions × {len(run.dataset.points)} points in {run.seconds:.2f} s"
-    if run.failures:
-        note += f" · {len(run.failures)} did not converge"
-    if not run.complete:
-        note += " · stopped"
-    return note
-
-
-def _cells_data(cells: Mapping[str, Cell]) -> dict:
-    return {name: cell_data(cell) for name, cell in cells.items()}
-
-
-def _basis(bench: Mapping, cells: Mapping[str, Mapping]) -> dict:
-    """What the curves of a run depend on: circuits, grid, sweep and stimuli, but not the swept one's own value."""
-    stimuli = [
-        {k: v for k, v in s.items() if k != "dc" or s["name"] != bench["sweep"]["stimulus"]} for s in bench["stimuli"]
-    ]
-    return {"cells": dict(cells), "stimuli": stimuli, "grid": bench["grid"], "sweep": bench["sweep"]}

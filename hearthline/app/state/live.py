@@ -15,6 +15,7 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.netlist import Element
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
+from hearthline.core.spread.pvt import Condition
 
 
 class Kept:
@@ -35,13 +36,15 @@ class PointRequest:
     snapshot: Snapshot
     before: Dataset | None = None
     kept: Kept | None = None
+    condition: Condition | None = None
 
     def __call__(self) -> PointAnswer:
         from hearthline.core.bench.run import solve_point  # late: the engine loads its kernels on this thread
 
         begin = time.perf_counter()
         try:
-            dataset, error = solve_point(self.snapshot, self.before, self.kept.recall if self.kept else None), None
+            recall = self.kept.recall if self.kept else None
+            dataset, error = solve_point(self.snapshot, self.before, recall, self.condition), None
         except HearthlineError as problem:
             dataset, error = None, problem
         answer = PointAnswer(self.snapshot, dataset, error, 1e3 * (time.perf_counter() - begin))
@@ -61,6 +64,20 @@ class PointAnswer:
     def inside(self, prefix: str) -> tuple[Element, ...]:
         """The elements of the block whose flat names begin with `prefix`."""
         return tuple(element for element in self._elements if element.name.startswith(prefix))
+
+    def value_of(self, swept: str) -> float | None:
+        """What a source, a parameter or the temperature is at this point: [V], [A] or [degC]; None where it is not known."""
+        data = self.dataset
+        if data is None:
+            return None
+        if swept in data.conditions:
+            return float(data.conditions[swept][0])
+        element = next((one for one in self._elements if one.name == swept), None)
+        if element is None or element.kind != "V":
+            current = data.curves.get(f"{swept}.i")
+            return float(current[0, 0]) if current is not None and element is not None else None
+        ends = [0.0 if net == "0" else float(data.curves[f"V({net})"][0, 0]) for net in element.nets[:2]]
+        return ends[0] - ends[1]
 
     @cached_property
     def _elements(self) -> tuple[Element, ...]:
@@ -97,10 +114,11 @@ class LiveSolver(QObject):
         self._worker = NewestWins("operating point", self)
         self._worker.answered.connect(self._receive)
 
-    def ask(self, snapshot: Snapshot) -> None:
-        """Replaces whatever was waiting; begins from the last point of the same cell."""
+    def ask(self, snapshot: Snapshot, condition: Condition | None = None) -> None:
+        """Replaces whatever was waiting; begins from the last point of the same cell. Without a condition it is the bench's
+        own point."""
         near = self._last is not None and self._last.snapshot.bench.cell == snapshot.bench.cell
-        request = PointRequest(snapshot, self._last.dataset if near else None, self._kept)
+        request = PointRequest(snapshot, self._last.dataset if near else None, self._kept, condition)
         self._worker.ask(lambda report: request())
 
     def close(self) -> None:

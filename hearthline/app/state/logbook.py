@@ -1,14 +1,22 @@
-"""The logbook: every stored run of the project, newest first, each with what changed since the one before."""
+"""The logbook: every stored run of the project, newest first, each with what changed since the one before; which are pinned,
+and the rule by which old ones may be cleaned away."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import json
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from pathlib import Path
 
+from hearthline.core.bench.compare import changes
 from hearthline.core.errors import FileError
+from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.run_file import Record, read_record
+
+KEPT = 20
+"""Runs of each bench that cleaning leaves, where nothing else is said."""
+RULE = "logbook.json"
 
 
 @dataclass(frozen=True)
@@ -19,63 +27,90 @@ class Entry:
     made: datetime
     bench: str
     change: str
+    words: tuple[str, ...] = ()
+    size: int = 0
+    pinned: bool = False
+    record: Record | None = None
 
 
-def read_logbook(folder: Path, most: int = 30) -> tuple[list[Entry], list[FileError]]:
-    """The newest runs stored in `folder` and what could not be read."""
-    stored, problems = [], []
-    for path in sorted(folder.glob("*.nc"))[-most - 1 :]:
+@dataclass(frozen=True)
+class Rule:
+    """How many runs of each bench are kept, and the names of those that are kept in any case."""
+
+    kept: int = KEPT
+    pinned: tuple[str, ...] = ()
+
+
+@lru_cache(maxsize=4096)
+def _record(path: Path, changed: int) -> Record:
+    """The record of a file; it is never overwritten, so it is read once."""
+    return read_record(path)
+
+
+def read_logbook(folder: Path) -> tuple[list[Entry], list[FileError]]:
+    """All runs stored in `folder` and what could not be read."""
+    stored, problems, rule = [], [], read_rule(folder)
+    for path in sorted(folder.glob("*.nc")):
         try:
-            stored.append(read_record(path))
+            stored.append(_record(path, path.stat().st_mtime_ns))
         except FileError as error:
             problems.append(error)
+        except OSError:
+            continue
     stored.sort(key=lambda record: record.made)
     entries = []
     last: dict[str, Record] = {}
     for run in stored:
-        key = run.bench_key
-        entries.append(Entry(run.path, run.made, key, changes(last.get(key), run)))
-        last[key] = run
-    return entries[::-1][:most], problems
+        words = changes(_tables(last.get(run.bench_key)), _tables(run))
+        short = run.note or _short(words)
+        pinned = run.path.name in rule.pinned
+        entries.append(Entry(run.path, run.made, run.bench_key, short, tuple(words), run.size, pinned, run))
+        last[run.bench_key] = run
+    return entries[::-1], problems
 
 
-def changes(before: Record | None, after: Record) -> str:
-    """What is different between two runs, in a few words."""
-    if before is None:
-        return "first run"
-    words = [
-        f"{_named(path)} {old} → {new}"
-        for path, old, new in _differences(
-            {"cells": before.cells, "bench": before.bench}, {"cells": after.cells, "bench": after.bench}
-        )
-    ]
+def _tables(record: Record | None) -> dict | None:
+    if record is None:
+        return None
+    return {"bench": record.bench, "cells": record.cells, "kit": record.kit, "fingerprint": record.fingerprint}
+
+
+def _short(words: list[str]) -> str:
     if not words:
         return "nothing changed"
     return words[0] if len(words) == 1 else f"{words[0]} and {len(words) - 1} more"
 
 
-def _differences(old, new, path: tuple[str, ...] = ()):
-    if isinstance(old, Mapping) and isinstance(new, Mapping):
-        for key in dict.fromkeys([*old, *new]):
-            yield from _differences(old.get(key, "–"), new.get(key, "–"), (*path, str(key)))
-    elif isinstance(old, list) and isinstance(new, list) and len(old) == len(new):
-        for k, (a, b) in enumerate(zip(old, new, strict=True)):
-            name = (a.get("name") or a.get("reading") or str(k)) if isinstance(a, Mapping) else ""
-            yield from _differences(a, b, (*path, name))
-    elif old != new:
-        yield path, _short(old), _short(new)
+def difference(before: Record, after: Record) -> list[str]:
+    """What is different between any two runs."""
+    return changes(_tables(before), _tables(after))
 
 
-def _short(value) -> str:
-    text = ", ".join(map(str, value)) if isinstance(value, list) else str(value)
-    return text if len(text) <= 24 else text[:23] + "…"
+def read_rule(folder: Path) -> Rule:
+    """The rule of this project; the usual one where there is none that can be read."""
+    try:
+        data = json.loads((folder / RULE).read_text(encoding="utf-8"))
+        return Rule(int(data["kept"]), tuple(map(str, data["pinned"])))
+    except (OSError, ValueError, KeyError, TypeError):
+        return Rule()
 
 
-def _named(path: tuple[str, ...]) -> str:
-    """The telling end of a path: `M2.w`, `vin.dc`, `grid corners`."""
-    words = [
-        word for word in path if word not in ("cells", "bench", "parts", "values", "stimuli", "specifications", "")
-    ]
-    if len(words) > 1 and path[0] == "cells":
-        words = words[1:]
-    return ".".join(words[-2:])
+def write_rule(folder: Path, rule: Rule) -> None:
+    """Keeps the rule. Raises FileError."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"cannot be made: {error.strerror}", folder.name) from None
+    write_atomically(folder / RULE, json.dumps({"kept": rule.kept, "pinned": list(rule.pinned)}, indent=1))
+
+
+def to_clean(entries: list[Entry], rule: Rule) -> list[Entry]:
+    """The runs that the rule gives up: of each bench those beyond the newest, but none that is pinned."""
+    count: dict[str, int] = {}
+    found = []
+    for entry in entries:
+        if not entry.pinned:
+            count[entry.bench] = count.get(entry.bench, 0) + 1
+            if count[entry.bench] > rule.kept:
+                found.append(entry)
+    return found

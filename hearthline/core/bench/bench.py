@@ -1,9 +1,11 @@
-"""A bench: a cell with its surroundings, the question asked of it, and the limits of the answer. Frozen, as typed."""
+"""A bench: a cell with its surroundings, the questions asked of it, and the limits of the answers. Frozen, as typed."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+
+from hearthline.core.bench.analysis import Analysis
 
 SHOWN = {
     "M": ("id", "gm", "vth", "sat"),
@@ -23,72 +25,104 @@ SHOWN = {
 }
 """What stands beside the devices of each kind where a bench does not say otherwise."""
 
+STIMULUS_KINDS = {
+    "voltage": "V",
+    "current": "A",
+    "ground": "",
+    "resistance": "Ω",
+    "capacitance": "F",
+}
+"""What may be tied to a pin, with the unit of its value."""
+
 
 @dataclass(frozen=True)
 class Stimulus:
-    """A source tied to a pin of the cell, against ground. `dc` is an expression of the bench's parameters."""
+    """What is tied to a pin of the cell, against ground or to another pin: a source or a load. `dc` is its value, an expression
+    of the bench's parameters; a source may have a `wave` (its course in time) and an `ac` amplitude with its `phase` [°]."""
 
     name: str
     pin: str
-    dc: str
+    dc: str = ""
     kind: str = "voltage"
+    wave: str = ""
+    ac: str = ""
+    phase: str = ""
+    to: str = ""
+
+    @property
+    def unit(self) -> str:
+        """Of its value."""
+        return STIMULUS_KINDS[self.kind]
 
 
 @dataclass(frozen=True)
 class PointSetup:
-    """The condition at which the drawing shows its operating point: corner, temperature [degC], parameters as typed."""
+    """A condition as typed: corner, temperature [degC], parameters. The bench's own is where the drawing shows its operating
+    point."""
 
     corner: str
     temperature: str
     parameters: Mapping[str, str] = field(default_factory=dict)
 
 
+CROSSED, ALONE, PICKED = "crossed", "alone", "picked"
+
+
 @dataclass(frozen=True)
 class GridSetup:
-    """What a run crosses: corners, temperatures [degC] and parameters, as typed."""
+    """The conditions of a run: corners, temperatures [degC] and parameters, as typed; `how` they come together: all `crossed`,
+    each axis `alone` about the point, or only those `picked` by hand. Picked ones are added in any case."""
 
     corners: tuple[str, ...]
     temperatures: tuple[str, ...]
     parameters: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class SweepSetup:
-    """A direct-current sweep of one stimulus, or of a source drawn in the cell: from, to (as typed) and how many points.
-    Without a stimulus there is no sweep."""
-
-    stimulus: str = ""
-    start: str = "0"
-    stop: str = "1"
-    points: int = 101
+    how: str = CROSSED
+    picked: tuple[PointSetup, ...] = ()
 
 
 @dataclass(frozen=True)
 class Watch:
-    """A curve to chart: a formula, and what to call it."""
+    """A curve to chart: a formula, and what to call it; the analysis that it is taken from (the first where none is said), the
+    strip it shares with others of the same word, and its scale: linear, log, dB, phase."""
 
     formula: str
     title: str = ""
-    unit: str = "V"
+    unit: str = ""
+    analysis: str = ""
+    strip: str = ""
+    scale: str = ""
+
+    @property
+    def shown(self) -> str:
+        """What it is called in the charts."""
+        return self.title or self.formula
 
 
 @dataclass(frozen=True)
 class Reading:
-    """A number taken from the curves of each condition."""
+    """A number taken from the curves of each condition. Its unit follows from the formula where none is given."""
 
     name: str
     formula: str
     unit: str = ""
     note: str = ""
+    analysis: str = ""
+
+    @property
+    def word(self) -> str:
+        """As other formulas call it."""
+        return self.name.lower().replace(" ", "_").replace("-", "_")
 
 
 @dataclass(frozen=True)
 class Specification:
-    """The limits a reading must meet, as typed; an empty text is no limit."""
+    """What a reading must meet, as typed; an empty text is no limit. A `target` is where it should be: it says how far off the
+    worst condition is, and fails nothing."""
 
     reading: str
     low: str = ""
     high: str = ""
+    target: str = ""
 
 
 @dataclass(frozen=True)
@@ -100,7 +134,7 @@ class Bench:
     stimuli: tuple[Stimulus, ...]
     point: PointSetup
     grid: GridSetup
-    sweep: SweepSetup = SweepSetup()
+    analyses: tuple[Analysis, ...] = ()
     watches: tuple[Watch, ...] = ()
     readings: tuple[Reading, ...] = ()
     specifications: tuple[Specification, ...] = ()
@@ -121,6 +155,15 @@ class Bench:
         """The quantities that stand beside devices of a kind (its letter in a netlist) on the drawing."""
         return self.shown.get(kind, SHOWN.get(kind, ()))
 
+    @property
+    def analysis_names(self) -> tuple[str, ...]:
+        """In their order."""
+        return tuple(analysis.name for analysis in self.analyses)
+
+    def analysis_of(self, item: Watch | Reading) -> str:
+        """The analysis that a watch or reading is taken from: the one it says, or the first."""
+        return item.analysis or (self.analyses[0].name if self.analyses else "")
+
     def stimulus(self, name: str) -> Stimulus:
         """The stimulus of that name; KeyError where there is none."""
         return next((s for s in self.stimuli if s.name == name), None) or _missing(name)
@@ -128,6 +171,10 @@ class Bench:
     def with_stimulus(self, new: Stimulus) -> Bench:
         """The same bench with the stimulus of that name exchanged."""
         return replace(self, stimuli=tuple(new if s.name == new.name else s for s in self.stimuli))
+
+    def with_analysis(self, new: Analysis) -> Bench:
+        """The same bench with the analysis of that name exchanged."""
+        return replace(self, analyses=tuple(new if a.name == new.name else a for a in self.analyses))
 
     def with_specification(self, new: Specification) -> Bench:
         """The same bench with the limits of that reading exchanged."""

@@ -1,45 +1,116 @@
-"""Runs a bench: over all its conditions, or at the one point that the drawing shows."""
+"""Runs a bench: its analyses over all conditions, or the operating point that the drawing shows."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import replace
 
+import numpy as np
+
+from hearthline.core.bench.basis import basis_of
+from hearthline.core.bench.plan import Piece, Plan
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
-from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.dataset import Dataset, joined
 from hearthline.core.data.formula import Formula
-from hearthline.core.engine.analyses import Result, SweptSource, dc_sweep, operating_point
+from hearthline.core.engine.analyses import operating_point
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.recall import Recall
 from hearthline.core.errors import CircuitError
-from hearthline.core.spread.pvt import lane_of
+from hearthline.core.spread.pvt import Condition, key_of, lane_of
 
 
-def run_bench(snapshot: Snapshot, job: Job | None = None) -> Run:
-    """The bench's sweep at every condition of its grid. Raises HearthlineError for wrong input; a lane that does not
-    converge is marked in the run and the others stand."""
+def run_bench(
+    snapshot: Snapshot, job: Job | None = None, names: Iterable[str] | None = None, before: Run | None = None
+) -> Run:
+    """The analyses of the bench, or those of `names`, at every condition.
+
+    What `before` holds of the same circuit and settings is taken over: only conditions that are new there, failed, or were
+    not reached are computed. Raises HearthlineError for wrong input; a lane that does not converge is marked in the run and the
+    others stand.
+    """
+    bench, job = snapshot.bench, job or Job()
+    chosen = [one for one in bench.analyses if names is None or one.name in set(names)]
+    if not chosen:
+        raise CircuitError(f"bench {bench.title} has no analysis to run; its operating point is on the drawing")
+    conditions = snapshot.conditions()
+    run = Run(snapshot, {}, conditions)
+    for number, analysis in enumerate(bench.analyses):
+        plan = Plan(snapshot, analysis, wanted_labels(snapshot)[analysis.name])
+        basis = basis_of(snapshot, analysis)
+        old = _usable(before, analysis.name, basis, plan)
+        if analysis in chosen:
+            job.name(analysis.name, number + 1, len(bench.analyses))
+            run = run.with_result(analysis.name, basis, *_completed(plan, conditions, old, job))
+        elif old is not None:
+            done = before.conditions
+            run = run.with_result(analysis.name, basis, *_chosen(old[0], conditions, done))
+    return run
+
+
+def wanted_labels(snapshot: Snapshot) -> dict[str, tuple[str, ...]]:
+    """What watches and readings need of each analysis."""
     bench = snapshot.bench
-    wanted = [Formula.parse(item.formula) for item in (*bench.watches, *bench.readings)]
-    labels = tuple(dict.fromkeys(label for formula in wanted for label in formula.quantities))
-    if not bench.sweep.stimulus:
-        raise CircuitError(f"bench {bench.title} has no sweep; its operating point is on the drawing")
-    netlist = snapshot.netlist()
-    source = next((e for e in netlist.elements if e.name == bench.sweep.stimulus.lower()), None)
-    unit = "A" if source is not None and source.kind == "I" else "V"
-    swept = SweptSource(bench.sweep.stimulus.lower(), snapshot.sweep_points(), unit)
-    result = dc_sweep(netlist, snapshot.kit.models, snapshot.grid().lanes(), swept, labels, job=job or Job())
-    return _run(snapshot, result)
+    found: dict[str, dict[str, None]] = {name: {} for name in bench.analysis_names}
+    for item in (*bench.watches, *bench.readings):
+        for name, labels in Formula.parse(item.formula, bench.analysis_names).needs(bench.analysis_of(item)).items():
+            found.setdefault(name, {}).update(dict.fromkeys(labels))
+    return {name: tuple(labels) for name, labels in found.items()}
 
 
-def _run(snapshot: Snapshot, result: Result) -> Run:
-    solution = result.solution
-    failures = {int(lane): str(solution.failure(lane)) for lane in solution.failed_lanes}
-    return Run(snapshot, result.dataset, tuple(solution.log()), solution.seconds, failures)
+def _usable(before: Run | None, name: str, basis: str, plan: Plan) -> tuple[Dataset, Run] | None:
+    """What an earlier run holds of an analysis, where it is of the same basis and has all that is watched now."""
+    if before is None or before.bases.get(name) != basis or name not in before.results:
+        return None
+    data, nets = before.results[name], {f"V({net})" for net in plan.snapshot.netlist().nets}
+    gone = [label for label in plan.labels if label.startswith("V(") and label not in nets]
+    return (data, before) if all(label in data.curves or label in gone for label in plan.labels) else None
 
 
-def solve_point(snapshot: Snapshot, before: Dataset | None = None, recall: Recall | None = None) -> Dataset:
-    """The operating point at the bench's point. Raises ConvergenceError when there is none, HearthlineError else.
+def _completed(plan: Plan, conditions: tuple[Condition, ...], old: tuple[Dataset, Run] | None, job: Job):
+    """The dataset over all conditions, what was said, and why lanes failed."""
+    if old is None:
+        piece = plan.run(conditions, job)
+        return piece.dataset, piece.log, piece.failures, piece.seconds
+    data, before = old
+    whole = data.complete.reshape(-1, data.per_condition).all(axis=1)
+    have = {key_of(one): k for k, one in enumerate(before.conditions) if k < len(whole) and whole[k]}
+    missing = tuple(one for one in conditions if key_of(one) not in have)
+    if not missing:
+        return _chosen(data, conditions, before.conditions)[0], ("nothing new to compute",), {}, 0.0
+    piece = plan.run(missing, job)
+    return _merged(data, piece, conditions, have, missing)
+
+
+def _merged(data: Dataset, piece: Piece, conditions, have: dict, missing):
+    per, new = data.per_condition, {key_of(one): k for k, one in enumerate(missing)}
+    order = [
+        have[key] * per + j if (key := key_of(one)) in have else data.lanes + new[key] * per + j
+        for one in conditions
+        for j in range(per)
+    ]
+    place = {source: lane for lane, source in enumerate(order)}
+    failures = {place[data.lanes + lane]: text for lane, text in piece.failures.items()}
+    log = (f"{len(missing)} of {len(conditions)} conditions computed, the others were there", *piece.log)
+    return joined([data, piece.dataset], np.array(order)), log, failures, piece.seconds
+
+
+def _chosen(data: Dataset, conditions: tuple[Condition, ...], done: tuple[Condition, ...]):
+    """What is there of an analysis that is not computed now, for these conditions."""
+    places = {key_of(one): k for k, one in enumerate(done)}
+    if all(key_of(one) in places for one in conditions):
+        per = data.per_condition
+        order = np.array([places[key_of(one)] * per + j for one in conditions for j in range(per)])
+        return joined([data], order), (), {}, 0.0
+    return data, (), {}, 0.0
+
+
+def solve_point(
+    snapshot: Snapshot, before: Dataset | None = None, recall: Recall | None = None, condition: Condition | None = None
+) -> Dataset:
+    """The operating point at the bench's point, or at another condition. Raises ConvergenceError when there is none,
+    HearthlineError else.
 
     `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work;
     `recall` keeps what else need not be worked out again.
@@ -48,7 +119,19 @@ def solve_point(snapshot: Snapshot, before: Dataset | None = None, recall: Recal
     if before is not None:
         known = {label[2:-1]: float(v[0, 0]) for label, v in before.curves.items() if label.startswith("V(")}
         netlist = replace(netlist, near={net: v for net, v in known.items() if math.isfinite(v)})
-    result = operating_point(netlist, snapshot.kit.models, lane_of(snapshot.condition()), recall=recall)
+    lanes = lane_of(condition or snapshot.condition())
+    result = operating_point(netlist, snapshot.kit.models, lanes, recall=recall)
     if len(result.solution.failed_lanes):
         raise result.solution.failure(0)
     return result.dataset
+
+
+def size_of(snapshot: Snapshot, names: Iterable[str] | None = None) -> tuple[int, float]:
+    """Points of a run over all conditions and analyses, and about how many bytes they take. Raises HearthlineError."""
+    conditions, points, size = len(snapshot.conditions()), 0, 0.0
+    elements = len(snapshot.netlist().nets) + 2
+    for analysis in snapshot.bench.analyses:
+        if names is None or analysis.name in set(names):
+            count = conditions * Plan(snapshot, analysis, ()).points()
+            points, size = points + count, size + 8.0 * elements * count
+    return points, size

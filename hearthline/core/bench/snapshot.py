@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-import numpy as np
-
-from hearthline.core.bench.bench import Bench, Stimulus
+from hearthline.core.bench.bench import Bench, PointSetup
+from hearthline.core.bench.conditions import conditions_of
+from hearthline.core.bench.stimuli import element_of
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.flatten import Library, flatten
-from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope
+from hearthline.core.circuit.netlist import Netlist, Scope
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.process.kit import ProcessKit
 from hearthline.core.quantity import read
-from hearthline.core.spread.pvt import Condition, Grid
+from hearthline.core.spread.pvt import Condition
 
 
 @dataclass(frozen=True)
@@ -41,56 +41,65 @@ class Snapshot:
 
     def netlist(self) -> Netlist:
         """The cell with its stimuli. Raises CircuitError."""
-        parameters = {k: _value(f"parameter {k}", v) for k, v in self.bench.point.parameters.items()}
+        parameters = {k: _value(f"parameter {k}", v) for k, v in self.parameters.items()}
         root = Scope(None, parameters)
         inner = flatten(self.cell, self.library, root)
         pins = {pin.name for pin in self.cell.pins}
-        sources = tuple(self._source(stimulus, root, pins) for stimulus in self.bench.stimuli)
+        bench = self.bench
+        sources = tuple(element_of(one, root, pins, bench.cell, bench.key) for one in bench.stimuli)
         twins = {source.name for source in sources} & {element.name for element in inner.elements}
         for name in twins:
             raise CircuitError(f"stimulus '{name}' has the name of a part; rename one of them", part=name)
         return Netlist((*sources, *inner.elements), root)
 
-    def _source(self, stimulus: Stimulus, root: Scope, pins: set[str]) -> Element:
-        if stimulus.pin not in pins:
-            known = ", ".join(sorted(pins)) or "none"
-            raise CircuitError(
-                f"stimulus {stimulus.name}: cell {self.bench.cell} has no pin '{stimulus.pin}'; it has {known}"
-            )
-        value = _value(f"stimulus {stimulus.name}", stimulus.dc, "V" if stimulus.kind == "voltage" else "A")
-        nets = (stimulus.pin.lower(), GROUND) if stimulus.kind == "voltage" else (GROUND, stimulus.pin.lower())
-        kind = "V" if stimulus.kind == "voltage" else "I"
-        place = Place(file=self.bench.key, part=stimulus.name)
-        return Element(stimulus.name.lower(), kind, nets, {"dc": value}, scope=root, place=place)
+    @property
+    def parameters(self) -> Mapping[str, str]:
+        """The parameters of the bench as typed, at the point; one that only a run goes through stands as in the cell."""
+        bench = self.bench
+        axes = [*bench.grid.parameters, *(name for one in bench.grid.picked for name in one.parameters)]
+        own = self.cell.parameters
+        usual = {name: own.get(name, bench.grid.parameters.get(name, ("0",))[0]) for name in axes}
+        return {**usual, **bench.point.parameters}
+
+    @property
+    def parameter_units(self) -> dict[str, str]:
+        """Units of parameters that stand by themselves as a value, of a stimulus or of a part; one called v.. is a voltage."""
+        found = {one.dc.strip(): one.unit for one in self.bench.stimuli}
+        for part in self.cell.parts:
+            symbol = self.library.symbol(part)
+            for one in getattr(symbol, "fields", ()):
+                found.setdefault(part.values.get(one.name, "").strip(), one.unit)
+        usual = {name: "V" for name in self.parameters if name.lower().startswith("v")}
+        return usual | {name: found[name] for name in self.parameters if name in found}
 
     def condition(self) -> Condition:
         """The condition of the live operating point. Raises HearthlineError."""
-        point = self.bench.point
-        parameters = {name: self._number(name, text) for name, text in point.parameters.items()}
-        return Condition(point.corner, _celsius(point.temperature), parameters)
+        return self._condition(self.bench.point)
 
-    def grid(self) -> Grid:
+    def _condition(self, setup: PointSetup) -> Condition:
+        texts = {**self.parameters, **setup.parameters}
+        parameters = {name: self.number(name, text) for name, text in texts.items()}
+        return Condition(setup.corner or self.bench.point.corner, _celsius(setup.temperature), parameters)
+
+    def conditions(self) -> tuple[Condition, ...]:
         """The conditions of a run; a parameter without an axis of its own keeps the value of the point."""
         setup = self.bench.grid
-        axes = {name: (self._number(name, text),) for name, text in self.bench.point.parameters.items()}
-        axes |= {name: tuple(self._number(name, t) for t in texts) for name, texts in setup.parameters.items()}
-        return Grid(setup.corners, tuple(_celsius(t) for t in setup.temperatures), axes)
+        axes = {name: tuple(self.number(name, t) for t in texts) for name, texts in setup.parameters.items()}
+        celsius = tuple(_celsius(t) for t in setup.temperatures)
+        picked = [self._condition(one) for one in setup.picked]
+        return conditions_of(setup, self.condition(), celsius, axes, picked)
 
-    def sweep_points(self) -> np.ndarray:
-        """The swept values (points,)."""
-        sweep = self.bench.sweep
-        start, stop = self._number("sweep", sweep.start), self._number("sweep", sweep.stop)
-        return np.linspace(start, stop, sweep.points)
-
-    def _number(self, owner: str, text: str) -> float:
-        parameters = self.bench.point.parameters
+    def number(self, owner: str, text: str, unit: str = "V") -> float:
+        """What a text of the bench says, with the bench's parameters as they are at the point. Raises CircuitError naming the
+        owner."""
+        parameters = self.parameters
 
         def find(name: str) -> float:
             if name not in parameters or name == owner:
                 raise CircuitError(f"{owner}: unknown parameter '{name}'")
-            return float(self._number(name, parameters[name]))
+            return self.number(name, parameters[name])
 
-        return float(_value(owner, text).value(find))
+        return float(_value(owner, text, unit).value(find))
 
 
 def _value(owner: str, text: str, unit: str = "V") -> Expression:

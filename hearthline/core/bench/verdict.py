@@ -21,6 +21,7 @@ class State(Enum):
     HOLDS = "holds"
     CLOSE = "close"
     FAILS = "fails"
+    AIMED = "aimed at"
     UNKNOWN = "not run"
 
 
@@ -29,7 +30,8 @@ class Verdict:
     """One specification over all conditions.
 
     `worst` is the value with the least margin and `lane` its index (-1: none); `margin` in the reading's unit,
-    `relative` in units of the limit; `margins` (lanes,); `missing` counts conditions without a value, which fail.
+    `relative` in units of the limit; `margins` (lanes,); `missing` counts conditions without a value, which fail. `away` is
+    the greatest distance from the target.
     """
 
     state: State
@@ -39,10 +41,12 @@ class Verdict:
     relative: float = np.nan
     margins: np.ndarray | None = None
     missing: int = 0
+    away: float = np.nan
 
 
 def limits(specification: Specification, unit: str) -> tuple[float, float]:
-    """Lower and upper limit, infinite where there is none. Raises QuantityError for a text that is no number."""
+    """Lower and upper limit, infinite where there is none. Raises QuantityError for a text that is no number, and for limits
+    that nothing can meet."""
     low = read(specification.low, unit) if specification.low.strip() else -np.inf
     high = read(specification.high, unit) if specification.high.strip() else np.inf
     if low > high:
@@ -50,20 +54,35 @@ def limits(specification: Specification, unit: str) -> tuple[float, float]:
     return low, high
 
 
+def target_of(specification: Specification, unit: str) -> float:
+    """The target, NaN where there is none. Raises QuantityError for a text that is no number, and for one beyond the limits."""
+    if not specification.target.strip():
+        return np.nan
+    target, (low, high) = read(specification.target, unit), limits(specification, unit)
+    if not low <= target <= high:
+        raise QuantityError(f"the target {specification.target} is beyond the limits")
+    return target
+
+
 def judge(specification: Specification, unit: str, values: np.ndarray | None) -> Verdict:
     """The verdict over `values` (lanes,); a condition whose reading does not exist (NaN) fails."""
     if values is None or len(values) == 0:
         return Verdict(State.UNKNOWN)
-    low, high = limits(specification, unit)
-    margins = np.minimum(values - low, high - values)
+    (low, high), target = limits(specification, unit), target_of(specification, unit)
     missing = int(np.isnan(values).sum())
     if missing == len(values):
-        return Verdict(State.FAILS, margins=margins, missing=missing)
+        return Verdict(State.FAILS, margins=np.full(len(values), np.nan), missing=missing)
+    away = float(np.nanmax(np.abs(values - target))) if np.isfinite(target) else np.nan
+    if not np.isfinite(low) and not np.isfinite(high):
+        lane = int(np.nanargmax(np.abs(values - (target if np.isfinite(target) else 0.0))))
+        state = State.FAILS if missing else State.AIMED
+        return Verdict(state, float(values[lane]), lane, missing=missing, away=away)
+    margins = np.minimum(values - low, high - values)
     lane = int(np.nanargmin(margins))
     margin = float(margins[lane])
     relative = margin / limit_scale(low, high)
     state = State.FAILS if margin < 0 or missing else State.CLOSE if relative < CLOSE else State.HOLDS
-    return Verdict(state, float(values[lane]), lane, margin, relative, margins, missing)
+    return Verdict(state, float(values[lane]), lane, margin, relative, margins, missing, away)
 
 
 def limit_scale(low: float, high: float) -> float:

@@ -86,13 +86,13 @@ class Library:
 
 
 def flatten(cell: Cell, library: Library, root: Scope | None = None) -> Netlist:
-    """The elements of `cell` and of all blocks inside it.
+    """The elements of `cell` and of all blocks inside it. Parameters of `root` stand before those of `cell` of the same name.
 
     Raises CircuitError naming the part for an unknown device, a missing or unreadable value, a name used twice, or a
     cell that contains itself.
     """
     root = root or Scope()
-    scope = Scope(root, _definitions(cell))
+    scope = Scope(root, {name: value for name, value in _definitions(cell).items() if name not in root.defined})
     return Netlist(tuple(_elements(cell, library, scope, "", {}, ())), root)
 
 

@@ -6,20 +6,25 @@ the result files are netCDF-4 which xarray opens with one line.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from hearthline.core.errors import HearthlineError
+
+SOLVED = 0
+"""What stands in `outcomes` where a point was solved; see `engine.outcome`."""
 
 
 @dataclass(frozen=True)
 class Dataset:
     """What an analysis gave.
 
-    `curves` maps labels (`V(out)`, `m1.gm`) to arrays (lanes, points); `axis` is the swept quantity's name, with its
-    values (points,); `conditions` maps `corner`, `temperature` and parameters to arrays (lanes,).
+    `curves` maps labels (`V(out)`, `m1.gm`) to arrays (lanes, points), complex for small signals; `axis` is the swept
+    quantity's name, with its values (points,), or (lanes, points) where each lane has its own, NaN behind its last.
+    `conditions` maps `corner`, `temperature`, parameters, and what is swept outside of the axis, to arrays (lanes,);
+    `per_condition` lanes in a row belong to one condition of the bench.
     """
 
     kind: str
@@ -31,11 +36,41 @@ class Dataset:
     conditions: Mapping[str, np.ndarray]
     outcomes: np.ndarray
     attributes: Mapping[str, object] = field(default_factory=dict)
+    per_condition: int = 1
 
     @property
     def lanes(self) -> int:
-        """How many conditions there are."""
+        """How many there are."""
         return self.outcomes.shape[0]
+
+    @property
+    def width(self) -> int:
+        """Points of a lane, of the longest where they differ."""
+        return self.points.shape[-1]
+
+    @property
+    def ragged(self) -> bool:
+        """Whether each lane has points of its own."""
+        return self.points.ndim == 2
+
+    def x(self, lane: int) -> np.ndarray:
+        """The points of a lane."""
+        if not self.ragged:
+            return self.points
+        row = self.points[lane]
+        return row[: np.count_nonzero(np.isfinite(row))]
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """First and last value of the axis, over all lanes."""
+        if not self.points.size:
+            return 0.0, 0.0
+        return float(np.nanmin(self.points)), float(np.nanmax(self.points))
+
+    @property
+    def complete(self) -> np.ndarray:
+        """Whether each lane (lanes,) came to its end."""
+        return (self.outcomes == SOLVED).all(axis=1)
 
     def curve(self, label: str) -> np.ndarray:
         """The quantity (lanes, points); raises HearthlineError listing what there is."""
@@ -45,13 +80,43 @@ class Dataset:
             raise HearthlineError(f"there is no curve '{label}' in this run; it has {known}")
         return self.curves[key]
 
+    def only(self, labels: Iterable[str]) -> Dataset:
+        """With some of the curves alone."""
+        wanted = set(labels)
+        return replace(self, curves={label: values for label, values in self.curves.items() if label in wanted})
+
     def to_xarray(self):
-        """The same as an xarray Dataset with dimensions `lane` and the axis."""
+        """The same as an xarray Dataset with dimensions `lane` and the axis, or `step` where each lane has its own."""
         import xarray  # late: it brings pandas, most of a second
 
-        dims = ("lane", self.axis)
+        along = "step" if self.ragged else self.axis
+        dims = ("lane", along)
         data = {name: (dims, values, {"units": self.units.get(name, "")}) for name, values in self.curves.items()}
         data["outcome"] = (dims, self.outcomes)
-        coords = {self.axis: (self.axis, self.points, {"units": self.axis_unit})}
+        coords = {self.axis: (dims if self.ragged else self.axis, self.points, {"units": self.axis_unit})}
         coords |= {name: ("lane", values) for name, values in self.conditions.items()}
         return xarray.Dataset(data, coords, dict(self.attributes))
+
+
+def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:
+    """Lanes of several datasets of one analysis in one, as `order` (lanes,) picks them from all in a row.
+
+    Where points differ each lane keeps its own. Curves that not all of them have are left out.
+    """
+    first = parts[0]
+    ragged = any(part.ragged or not np.array_equal(part.points, first.points) for part in parts)
+    width = max(part.width for part in parts)
+
+    def stack(arrays: list[np.ndarray], fill: float) -> np.ndarray:
+        padded = [np.pad(a, ((0, 0), (0, width - a.shape[1])), constant_values=fill) for a in arrays]
+        return np.concatenate(padded)[order]
+
+    points = [np.broadcast_to(part.points, part.outcomes.shape) for part in parts]
+    labels = [label for label in first.curves if all(label in part.curves for part in parts)]
+    return replace(
+        first,
+        points=stack([p.astype(float) for p in points], np.nan) if ragged else first.points,
+        curves={label: stack([part.curves[label] for part in parts], np.nan) for label in labels},
+        conditions={name: np.concatenate([part.conditions[name] for part in parts])[order] for name in first.conditions},
+        outcomes=stack([part.outcomes for part in parts], SOLVED),
+    )  # fmt: skip

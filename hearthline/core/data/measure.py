@@ -42,6 +42,11 @@ def peak(curve: Curve, x: np.ndarray) -> Curve:
     return np.where(smooth, vertex, curve[rows, top])[:, None]
 
 
+def peak_places(curve: Curve, x: np.ndarray) -> Curve:
+    """x of the greatest point (lanes, 1)."""
+    return x[np.argmax(np.nan_to_num(curve, nan=-np.inf), axis=1)][:, None]
+
+
 def at(curve: Curve, x: np.ndarray, where: Curve | float) -> Curve:
     """Value at x = where, straight between points; NaN outside."""
     places = np.broadcast_to(np.asarray(where, float).reshape(-1), (len(curve),))
@@ -54,8 +59,9 @@ def cross(curve: Curve, x: np.ndarray, level: Curve | float = 0.0, number: int =
     result = np.full((len(curve), 1), np.nan)
     for lane, row in enumerate(away):
         places = _crossings(row, x)
-        if places and -len(places) <= (number - 1 if number > 0 else number) < len(places):
-            result[lane, 0] = places[number - 1 if number > 0 else number]
+        index = int(number) - 1 if number > 0 else int(number)
+        if places and -len(places) <= index < len(places):
+            result[lane, 0] = places[index]
     return result
 
 

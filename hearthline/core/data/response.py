@@ -60,8 +60,18 @@ def phase_margin(curve: Curve, x: np.ndarray) -> Curve:
 
 def gain_margin(curve: Curve, x: np.ndarray) -> Curve:
     """Decibels that are left to 1 where the phase of a loop gain falls through -180 degrees."""
-    levels, found = decibels(curve), []
-    for phase, level in zip(phase_deg(curve), levels, strict=True):
+    return -gain(curve, x, margin_places(curve, x))
+
+
+def margin_places(curve: Curve, x: np.ndarray) -> Curve:
+    """Frequency [Hz] where the phase falls through -180 degrees (lanes, 1)."""
+    found = []
+    for phase in phase_deg(curve):
         places = crossings(phase, np.log(x), -180.0, -1)
-        found.append([-np.interp(places[0], np.log(x), level) if len(places) else np.nan])
+        found.append([float(np.exp(places[0])) if len(places) else np.nan])
     return np.array(found)
+
+
+def rejection(wanted: Curve, x: np.ndarray, unwanted: Curve, where: Curve | float | None = None) -> Curve:
+    """How much more [dB] of one response comes through than of another, at a frequency or at the lowest: CMRR, PSRR."""
+    return gain(wanted, x, where) - gain(unwanted, x, where)

@@ -49,23 +49,38 @@ def _per_lane(value, curve: Curve) -> np.ndarray:
 
 def rise(curve: Curve, x: np.ndarray, low: float = 0.1, high: float = 0.9) -> Curve:
     """Time [s] of the first upward step from the share `low` to the share `high` between the least and greatest values."""
-    return _lanewise(curve, lambda row: _transition(row, x, low, high))
+    return between(rise_places(curve, x, low, high))
+
+
+def rise_places(curve: Curve, x: np.ndarray, low: float = 0.1, high: float = 0.9) -> Curve:
+    """Where that step begins and ends (lanes, 2)."""
+    return np.array([_transition(row, x, low, high) for row in curve])
 
 
 def fall(curve: Curve, x: np.ndarray, low: float = 0.1, high: float = 0.9) -> Curve:
     """Time [s] of the first downward step from the share `high` to the share `low`."""
-    return _lanewise(-curve, lambda row: _transition(row, x, 1.0 - high, 1.0 - low))
+    return between(fall_places(curve, x, low, high))
 
 
-def _transition(row: np.ndarray, x: np.ndarray, low: float, high: float) -> float:
+def fall_places(curve: Curve, x: np.ndarray, low: float = 0.1, high: float = 0.9) -> Curve:
+    """Where that step begins and ends (lanes, 2)."""
+    return np.array([_transition(row, x, 1.0 - high, 1.0 - low) for row in -curve])
+
+
+def between(places: Curve) -> Curve:
+    """From the first of two places to the second."""
+    return places[:, 1:] - places[:, :1]
+
+
+def _transition(row: np.ndarray, x: np.ndarray, low: float, high: float) -> tuple[float, float]:
     least, most = row.min(), row.max()
     start_level, end_level = least + low * (most - least), least + high * (most - least)
     ends = crossings(row, x, end_level, 1)
     if not len(ends):
-        return np.nan
+        return np.nan, np.nan
     starts = crossings(row, x, start_level, 1)
     starts = starts[starts <= ends[0]]
-    return float(ends[0] - starts[-1]) if len(starts) else np.nan
+    return (float(starts[-1]), float(ends[0])) if len(starts) else (np.nan, np.nan)
 
 
 def delay(
@@ -73,32 +88,48 @@ def delay(
 ) -> Curve:
     """Time [s] from the `number`-th passing of `level` by the first curve, either way, to the next passing of `level2` by
     the second. Without levels: halfway between least and greatest of each; without `level2` the same as `level`."""
+    return between(delay_places(first, x, second, level, level2, number))
+
+
+def delay_places(
+    first: Curve, x: np.ndarray, second: Curve, level: float = np.nan, level2: float = np.nan, number: int = 1
+) -> Curve:
+    """Where the two pass (lanes, 2)."""
     found = []
-    for lane, (a, b) in enumerate(zip(first, second, strict=True)):
-        one, two = _per_lane(level, first)[lane], _per_lane(level2, first)[lane]
-        one = 0.5 * (a.min() + a.max()) if np.isnan(one) else one
-        two = (0.5 * (b.min() + b.max()) if np.isnan(_per_lane(level, first)[lane]) else one) if np.isnan(two) else two
+    levels = zip(_per_lane(level, first), _per_lane(level2, first), strict=True)
+    for a, b, (given, given2) in zip(first, second, levels, strict=True):
+        one = 0.5 * (a.min() + a.max()) if np.isnan(given) else given
+        two = (0.5 * (b.min() + b.max()) if np.isnan(given) else one) if np.isnan(given2) else given2
         start = _numbered(crossings(a, x, one), int(number))
         later = crossings(b, x, two)
         later = later[later >= start]
-        found.append([float(later[0] - start) if len(later) else np.nan])
+        found.append([start, float(later[0]) if len(later) else np.nan])
     return np.array(found)
 
 
 def period(curve: Curve, x: np.ndarray, level: float = np.nan) -> Curve:
     """Mean time [s] between upward passings of `level` (the mean of least and greatest where none is given) in the second
     half of the curve, when it has settled; of the whole curve where that has fewer than three."""
-    return np.array([[_period(row, x, v)] for row, v in zip(curve, _per_lane(level, curve), strict=True)])
+    found = []
+    for row, one in zip(curve, _per_lane(level, curve), strict=True):
+        places = _late_passings(row, x, one)
+        found.append([(places[-1] - places[0]) / (len(places) - 1) if len(places) > 1 else np.nan])
+    return np.array(found, float)
 
 
-def _period(row: np.ndarray, x: np.ndarray, level: float) -> float:
+def period_places(curve: Curve, x: np.ndarray, level: float = np.nan) -> Curve:
+    """The first two of those passings (lanes, 2)."""
+    found = [_late_passings(row, x, one)[:2] for row, one in zip(curve, _per_lane(level, curve), strict=True)]
+    return np.array([places if len(places) == 2 else (np.nan, np.nan) for places in found], float)
+
+
+def _late_passings(row: np.ndarray, x: np.ndarray, level: float) -> np.ndarray:
     level = 0.5 * (row.min() + row.max()) if np.isnan(level) else level
     if row.max() - row.min() <= 1e-9 * max(1e-30, np.abs(row).max()):
-        return np.nan
+        return np.zeros(0)
     places = crossings(row, x, level, 1)
     late = places[places >= 0.5 * (x[0] + x[-1])]
-    places = late if len(late) > 2 else places
-    return float((places[-1] - places[0]) / (len(places) - 1)) if len(places) > 1 else np.nan
+    return late if len(late) > 2 else places
 
 
 def frequency(curve: Curve, x: np.ndarray, level: float = np.nan) -> Curve:
@@ -122,34 +153,41 @@ def _duty(row: np.ndarray, x: np.ndarray, level: float) -> float:
 
 def slew(curve: Curve, x: np.ndarray, low: float = 0.1, high: float = 0.9) -> Curve:
     """Mean slope [units/s] of the step from first to last value, between the shares `low` and `high` of it."""
+    step = curve[:, -1:] - curve[:, :1]
+    return (high - low) * step / between(slew_places(curve, x, low, high))
 
-    def reading(row: np.ndarray) -> float:
+
+def slew_places(curve: Curve, x: np.ndarray, low: float = 0.1, high: float = 0.9) -> Curve:
+    """Where the step passes those shares (lanes, 2)."""
+
+    def places(row: np.ndarray) -> tuple[float, float]:
         step = row[-1] - row[0]
         if step == 0:
-            return np.nan
+            return np.nan, np.nan
         share = (row - row[0]) / step
         start, end = crossings(share, x, low, 1), crossings(share, x, high, 1)
-        return (
-            float((high - low) * step / (end[0] - start[0]))
-            if len(start) and len(end) and end[0] > start[0]
-            else np.nan
-        )
+        return (start[0], end[0]) if len(start) and len(end) and end[0] > start[0] else (np.nan, np.nan)
 
-    return _lanewise(curve, reading)
+    return np.array([places(row) for row in curve], float)
 
 
 def settling(curve: Curve, x: np.ndarray, band: float = 0.01) -> Curve:
     """Time [s] from the first point until the curve stays within the share `band` of its step around its last value."""
+    return settling_places(curve, x, band) - x[0]
 
-    def reading(row: np.ndarray) -> float:
+
+def settling_places(curve: Curve, x: np.ndarray, band: float = 0.01) -> Curve:
+    """When it does (lanes, 1)."""
+
+    def place(row: np.ndarray) -> float:
         reach = band * abs(row[-1] - row[0])
         outside = np.abs(row - row[-1]) - reach
         if reach == 0 or outside[-1] > 0:
             return np.nan
         places = crossings(outside, x, 0.0, -1)
-        return float(places[-1] - x[0]) if len(places) else 0.0
+        return float(places[-1]) if len(places) else float(x[0])
 
-    return _lanewise(curve, reading)
+    return _lanewise(curve, place)
 
 
 def overshoot(curve: Curve, x: np.ndarray) -> Curve:
@@ -160,3 +198,8 @@ def overshoot(curve: Curve, x: np.ndarray) -> Curve:
         return float(max(0.0, np.max((row - row[-1]) / step))) if step else np.nan
 
     return _lanewise(curve, reading)
+
+
+def overshoot_places(curve: Curve, x: np.ndarray) -> Curve:
+    """Where it is farthest (lanes, 1)."""
+    return _lanewise(curve, lambda row: x[int(np.argmax((row - row[-1]) * np.sign(row[-1] - row[0])))])

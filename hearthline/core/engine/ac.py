@@ -10,6 +10,7 @@ import numpy as np
 
 from hearthline.core.constants import BOLTZMANN, kelvin
 from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.densities import integrate_power
 from hearthline.core.engine import small_signal
 from hearthline.core.engine.analyses import conditions_of
 from hearthline.core.engine.devices import KINDS
@@ -138,22 +139,6 @@ class NoiseAnswer(Small):
         power = np.stack([integrate_power(self.frequencies, density, low, high) for density in each])
         parts = power / power.sum(axis=0)
         return {self.sources[k]: parts[k] for k in np.argsort(-parts[:, 0], kind="stable")}
-
-
-def integrate_power(frequencies: np.ndarray, power: np.ndarray, low=None, high=None) -> np.ndarray:
-    """The integral of a density (lanes, frequencies) over frequency, exact for powers of the frequency between points."""
-    low = frequencies[0] if low is None else max(low, frequencies[0])
-    high = frequencies[-1] if high is None else min(high, frequencies[-1])
-    inside = frequencies[(frequencies > low) & (frequencies < high)]
-    points = np.concatenate([[low], inside, [high]])
-    floor = np.maximum(power, 1e-300)
-    values = np.exp([np.interp(np.log(points), np.log(frequencies), row) for row in np.log(floor)])
-    a, b, fa, fb = points[:-1], points[1:], values[:, :-1], values[:, 1:]
-    ratio = np.log(b / np.where(b > a, a, 0.5 * b))
-    slope = np.log(fb / fa) / ratio + 1.0
-    with np.errstate(divide="ignore", invalid="ignore"):
-        pieces = np.where(np.abs(slope) > 1e-9, (fb * b - fa * a) / slope, fa * a * ratio)
-    return np.where(b > a, pieces, 0.0).sum(axis=1)
 
 
 def ac(

@@ -54,7 +54,7 @@ def operating_point(
     next circuit that is much like this one."""
     system = lower(netlist, models, lanes, recall)
     solution = solve(system, Sweep(), tolerances or Tolerances(), None, _visible(system), job)
-    return Result(_dataset("op", solution, "point", "", np.zeros(1)), solution)
+    return Result(dataset_of("op", solution, "point", "", np.zeros(1)), solution)
 
 
 def dc_sweep(
@@ -85,7 +85,7 @@ def dc_sweep(
     def run(points: np.ndarray) -> Dataset:
         sweep = Sweep((swept.source,), points)
         solutions.append(solve(system, sweep, tolerances or Tolerances(), unknowns, variables, job))
-        return _dataset("dc", solutions[-1], swept.source, swept.unit, points)
+        return dataset_of("dc", solutions[-1], swept.source, swept.unit, points)
 
     data = run(swept.points) if bend is None else refined(run, swept.points, bend, MOST_REFINED)
     return Result(data, solutions[0])
@@ -131,7 +131,7 @@ def _watched(system: System, watch: tuple[str, ...] | None) -> tuple[list[int] |
     return [unknowns[w] for w in watch if w in unknowns], [variables[w] for w in watch if w in variables]
 
 
-def _dataset(kind: str, solution: Solution, axis: str, unit: str, points: np.ndarray) -> Dataset:
+def dataset_of(kind: str, solution: Solution, axis: str, unit: str, points: np.ndarray) -> Dataset:
     system = solution.system
     curves: dict[str, np.ndarray] = {}
     units: dict[str, str] = {}
@@ -142,10 +142,9 @@ def _dataset(kind: str, solution: Solution, axis: str, unit: str, points: np.nda
         curves[unknown.label], units[unknown.label] = solution.kept[:, :, position], unknown.kind.replace("I", "A")
     # all views in one go: a cell of sixty devices has two thousand readouts
     for k, values in zip(solution.variables.tolist(), np.moveaxis(solution.readouts, 2, 0), strict=True):
-        element, name, unit = system.variables[k]
-        if name[0] != "@":
-            label = f"{element}.{name}"
-            curves[label], units[label] = values, unit
+        variable = system.variables[k]
+        if not variable.hidden:
+            curves[variable.label], units[variable.label] = values, variable.unit
     return Dataset(kind, axis, unit, points, curves, units, conditions_of(system.lanes), solution.outcomes)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 
 import numpy as np
 
@@ -20,10 +21,27 @@ class Job:
         self.flag = np.zeros(1, np.int64)
         self.progress = np.zeros(1, np.int64)
         self.total = 0
+        self.stage = ("", 0, 0)
+        self._lanes: Callable[[], np.ndarray] = lambda: np.zeros(0)
 
     def begin(self, total: int, shares: int) -> None:
         """Called by the solver: how many points there are, in how many shares of lanes."""
         self.total, self.progress = total, np.zeros(shares, np.int64)
+        progress = self.progress
+        self._lanes = lambda: progress * shares / max(1, total)
+
+    def follow(self, lanes: Callable[[], np.ndarray]) -> None:
+        """Called by a solver that shares out lanes: asks how far each lane is, from 0 to 1."""
+        self._lanes = lanes
+
+    def name(self, stage: str, number: int, count: int) -> None:
+        """What is being done now, as the `number`-th of `count` things."""
+        self.stage = (stage, number, count)
+
+    @property
+    def lanes(self) -> np.ndarray:
+        """How far each lane of what is being done now is (lanes,), from 0 to 1."""
+        return np.minimum(1.0, self._lanes())
 
     def stop(self) -> None:
         """Asks every worker to return what it has."""

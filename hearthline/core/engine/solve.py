@@ -160,6 +160,7 @@ def solve(
     )  # fmt: skip
     shares = _shares(lanes)
     job.begin(lanes * points, len(shares))
+    job.follow(lambda: (solution.outcomes != Outcome.NOT_RUN).mean(axis=1))
     counts = np.zeros(len(shares), np.int64)
     _ = system.static  # kernels are loaded before the clock runs
     begin = time.perf_counter()

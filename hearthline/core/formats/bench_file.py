@@ -2,26 +2,34 @@
 
 from __future__ import annotations
 
+import keyword
 from collections.abc import Mapping
+from dataclasses import fields
 from pathlib import Path
 
+from hearthline.core.bench.analysis import Analysis, parse_analysis
 from hearthline.core.bench.bench import (
+    ALONE,
+    CROSSED,
+    PICKED,
+    STIMULUS_KINDS,
     Bench,
     GridSetup,
     PointSetup,
     Reading,
     Specification,
     Stimulus,
-    SweepSetup,
     Watch,
 )  # fmt: skip
-from hearthline.core.bench.verdict import limits
+from hearthline.core.bench.stimuli import check_stimulus
+from hearthline.core.bench.verdict import limits, target_of
 from hearthline.core.data.formula import Formula
-from hearthline.core.errors import ExpressionError, QuantityError
-from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
+from hearthline.core.data.functions import FUNCTIONS
+from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
+from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 
-FORMAT = 1
-STIMULUS_KINDS = ("voltage", "current")
+FORMAT = 2
+SCALES = ("", "linear", "log", "dB", "phase")
 
 
 def read_bench(path: Path, shown: str) -> Bench:
@@ -31,27 +39,59 @@ def read_bench(path: Path, shown: str) -> Bench:
 
 def bench_of(table: Table) -> Bench:
     """The bench in a table that was read. Raises FileError with the line."""
-    read_version(table, FORMAT)
+    version = read_version(table, FORMAT)
     bench = Bench(
         name=table.string("name"),
         cell=table.string("cell"),
         stimuli=tuple(_stimulus(item) for item in table.tables("stimuli")),
         point=_point(table.table("point")),
         grid=_grid(table.table("grid")),
-        sweep=_sweep(table.table("sweep")) if table.has("sweep") else SweepSetup(),
-        watches=tuple(_watch(item) for item in table.tables("watches")),
-        readings=tuple(_reading(item) for item in table.tables("readings")),
-        specifications=(),
+        analyses=_old_sweep(table) if version < 2 and table.has("sweep") else _analyses(table),
         shown=_shown(table),
         note=table.string("note", ""),
     )
+    names = bench.analysis_names
+    watches = tuple(_watch(item, names) for item in table.tables("watches"))
+    readings = tuple(_reading(item, names) for item in table.tables("readings"))
+    _no_twins(table, "readings", [one.word for one in readings])
+    bench = Bench(**{**vars(bench), "watches": watches, "readings": readings})
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     table.done()
-    known = {stimulus.name for stimulus in bench.stimuli}
-    if known and bench.sweep.stimulus and bench.sweep.stimulus not in known:
-        where = table.table("sweep")
-        raise where.error(f"there is no stimulus '{bench.sweep.stimulus}'; there is {', '.join(known)}", "stimulus")
     return Bench(**{**vars(bench), "specifications": specifications})
+
+
+def name_problem(name: str, others: tuple[str, ...] = ()) -> str:
+    """Why an analysis cannot be called so, or nothing: formulas use its name as a function."""
+    if not name.isidentifier() or keyword.iskeyword(name):
+        return f"'{name}' is no name for an analysis: letters, digits and _, beginning with a letter"
+    if name in FUNCTIONS or name in ("V", "I"):
+        return f"'{name}' is the name of a function; call the analysis otherwise"
+    return f"there are two analyses '{name}'" if name in others else ""
+
+
+def _analyses(table: Table) -> tuple[Analysis, ...]:
+    found: list[Analysis] = []
+    for item in table.tables("analyses"):
+        name = item.string("name")
+        if problem := name_problem(name, tuple(one.name for one in found)):
+            raise item.error(problem, "name")
+        try:
+            found.append(parse_analysis(name, item.string("line")))
+        except ExpressionError as error:
+            raise item.error(str(error), "line") from None
+        item.done()
+    return tuple(found)
+
+
+def _old_sweep(table: Table) -> tuple[Analysis, ...]:
+    """Files of the first format hold one sweep in a table of its own."""
+    sweep = table.table("sweep")
+    settings = {"of": sweep.string("stimulus"), "from": sweep.string("from"), "to": sweep.string("to")}
+    points = sweep.integer("points")
+    if points < 2:
+        raise sweep.error("a sweep needs two points or more", "points")
+    sweep.done()
+    return (Analysis("transfer", "sweep", {**settings, "points": str(points)}),)
 
 
 def _shown(table: Table) -> Mapping[str, tuple[str, ...]]:
@@ -62,9 +102,16 @@ def _shown(table: Table) -> Mapping[str, tuple[str, ...]]:
 
 
 def _stimulus(table: Table) -> Stimulus:
-    stimulus = Stimulus(table.string("name"), table.string("pin"), table.string("dc"), table.string("kind", "voltage"))
+    texts = {
+        one.name: table.string(one.name, "") for one in fields(Stimulus) if one.name not in ("name", "pin", "kind")
+    }
+    stimulus = Stimulus(table.string("name"), table.string("pin"), kind=table.string("kind", "voltage"), **texts)
     if stimulus.kind not in STIMULUS_KINDS:
         raise table.error(f"there is no kind '{stimulus.kind}'; there are {', '.join(STIMULUS_KINDS)}", "kind")
+    try:
+        check_stimulus(stimulus)
+    except HearthlineError as error:
+        raise table.error(str(error), "wave" if stimulus.wave else "dc") from None
     table.done()
     return stimulus
 
@@ -76,7 +123,11 @@ def _point(table: Table) -> PointSetup:
 
 
 def _grid(table: Table) -> GridSetup:
-    grid = GridSetup(table.strings("corners"), table.strings("temperatures"), table.lists("parameters"))
+    how = table.string("how", CROSSED)
+    if how not in (CROSSED, ALONE, PICKED):
+        raise table.error(f"axes are {CROSSED}, each {ALONE}, or left out and conditions {PICKED}, not '{how}'", "how")
+    picked = tuple(_point(item) for item in table.tables("picked"))
+    grid = GridSetup(table.strings("corners"), table.strings("temperatures"), table.lists("parameters"), how, picked)
     for key, values in [("corners", grid.corners), ("temperatures", grid.temperatures), *grid.parameters.items()]:
         if not values:
             raise table.error(f"'{key}' needs one entry or more", key)
@@ -84,45 +135,56 @@ def _grid(table: Table) -> GridSetup:
     return grid
 
 
-def _sweep(table: Table) -> SweepSetup:
-    sweep = SweepSetup(table.string("stimulus"), table.string("from"), table.string("to"), table.integer("points"))
-    if sweep.points < 2:
-        raise table.error("a sweep needs two points or more", "points")
-    table.done()
-    return sweep
-
-
-def _watch(table: Table) -> Watch:
-    watch = Watch(table.string("formula"), table.string("title", ""), table.string("unit", "V"))
-    _check_formula(table, watch.formula)
-    table.done()
+def _watch(table: Table, names: tuple[str, ...]) -> Watch:
+    watch = Watch(
+        table.string("formula"), table.string("title", ""), table.string("unit", ""), table.string("analysis", ""),
+        table.string("strip", ""), table.string("scale", ""),
+    )  # fmt: skip
+    if watch.scale not in SCALES:
+        raise table.error(f"there is no scale '{watch.scale}'; there are {', '.join(SCALES[1:])}", "scale")
+    _check(table, watch, names)
     return watch
 
 
-def _reading(table: Table) -> Reading:
-    reading = Reading(table.string("name"), table.string("formula"), table.string("unit", ""), table.string("note", ""))
-    _check_formula(table, reading.formula)
-    table.done()
+def _reading(table: Table, names: tuple[str, ...]) -> Reading:
+    reading = Reading(
+        table.string("name"), table.string("formula"), table.string("unit", ""), table.string("note", ""),
+        table.string("analysis", ""),
+    )  # fmt: skip
+    _check(table, reading, names)
     return reading
 
 
-def _check_formula(table: Table, text: str) -> None:
+def _check(table: Table, item: Watch | Reading, names: tuple[str, ...]) -> None:
+    if item.analysis and item.analysis not in names:
+        known = ", ".join(names) or "none"
+        raise table.error(f"there is no analysis '{item.analysis}'; there is {known}", "analysis")
     try:
-        Formula.parse(text)
+        Formula.parse(item.formula, names)
     except ExpressionError as error:
         raise table.error(str(error), "formula") from None
+    table.done()
+
+
+def _no_twins(table: Table, key: str, words: list[str]) -> None:
+    for word in words:
+        if words.count(word) > 1:
+            raise table.error(f"two {key} are called '{word}'; formulas could not tell them apart", key)
 
 
 def _specification(table: Table, bench: Bench) -> Specification:
-    specification = Specification(table.string("reading"), table.string("low", ""), table.string("high", ""))
+    specification = Specification(
+        table.string("reading"), table.string("low", ""), table.string("high", ""), table.string("target", "")
+    )
     units = {reading.name: reading.unit for reading in bench.readings}
     if specification.reading not in units:
         known = ", ".join(units) or "none"
         raise table.error(f"there is no reading '{specification.reading}'; there is {known}", "reading")
     try:
+        target_of(specification, units[specification.reading])
         limits(specification, units[specification.reading])
     except QuantityError as error:
-        raise table.error(str(error), "low") from None
+        raise table.error(str(error), "low" if specification.low else "high") from None
     table.done()
     return specification
 
@@ -146,15 +208,25 @@ def bench_data(bench: Bench) -> dict:
         "corners": list(bench.grid.corners), "temperatures": list(bench.grid.temperatures),
         "parameters": {name: list(values) for name, values in bench.grid.parameters.items()},
     }  # fmt: skip
-    sweep = bench.sweep
-    if sweep.stimulus:
-        data["sweep"] = {"stimulus": sweep.stimulus, "from": sweep.start, "to": sweep.stop, "points": sweep.points}
-    data["stimuli"] = [_without_defaults(vars(stimulus), {"kind": "voltage"}) for stimulus in bench.stimuli]
-    data["watches"] = [_without_defaults(vars(watch), {"title": "", "unit": "V"}) for watch in bench.watches]
-    data["readings"] = [_without_defaults(vars(reading), {"unit": "", "note": ""}) for reading in bench.readings]
-    data["specifications"] = [_without_defaults(vars(spec), {"low": "", "high": ""}) for spec in bench.specifications]
+    if bench.grid.how != CROSSED:
+        data["grid"]["how"] = bench.grid.how
+    if bench.grid.picked:
+        data["grid"]["picked"] = [
+            {"corner": one.corner, "temperature": one.temperature, "parameters": dict(one.parameters)}
+            for one in bench.grid.picked
+        ]
+    data["stimuli"] = [_without_defaults(one, Stimulus("", "")) for one in bench.stimuli]
+    data["analyses"] = [{"name": one.name, "line": one.text} for one in bench.analyses]
+    data["watches"] = [_without_defaults(one, Watch("")) for one in bench.watches]
+    data["readings"] = [_without_defaults(one, Reading("", "")) for one in bench.readings]
+    data["specifications"] = [_without_defaults(one, Specification("")) for one in bench.specifications]
     return {key: value for key, value in data.items() if value != []}
 
 
-def _without_defaults(values: dict, defaults: dict) -> dict:
-    return {key: value for key, value in values.items() if defaults.get(key) != value}
+def _without_defaults(item: object, usual: object) -> dict:
+    return {one.name: v for one in fields(item) if (v := getattr(item, one.name)) != getattr(usual, one.name)}
+
+
+def bench_text(bench: Bench) -> str:
+    """The bench as the text of its file."""
+    return toml_text(bench_data(bench))

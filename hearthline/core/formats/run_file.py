@@ -1,36 +1,47 @@
-"""Runs as netCDF-4 files, one each, never overwritten. xarray opens them with one line.
+"""Runs as netCDF-4 files, one each, never overwritten: a group for each analysis, which xarray opens with one line.
 
-The circuit, the bench and the versions a run came from are attributes of the file, as the text of their own formats.
+The circuit, the bench and the versions a run came from are attributes of the file, as the text of their own formats. netCDF
+has no complex numbers: those have a last axis `part`, real and imaginary.
 """
 
 from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from pathlib import Path
 
 import numpy as np
 
 from hearthline import __version__
-from hearthline.core.bench.readings import Run
+from hearthline.core.bench.readings import Reader, Run
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import FileError
 from hearthline.core.formats.bench_file import bench_data
 from hearthline.core.formats.cell_file import cell_data
+from hearthline.core.spread.pvt import Condition
 
-FORMAT = 1
+FORMAT = 2
+SQUEEZED_BYTES = 8e6
+"""Of curves that are compressed: it is slow."""
 
 
 @dataclass(frozen=True)
 class Record:
-    """What a run was made of: when, and the tables of its bench and cells."""
+    """What a run was made of: when, the tables of its bench and cells, the kit, the bases of its analyses, its conditions, the
+    numbers that were read from it when it was made, and its size on disk."""
 
     path: Path
     made: datetime
     bench: Mapping
     cells: Mapping[str, Mapping]
+    kit: str = ""
+    fingerprint: str = ""
+    conditions: tuple[Condition, ...] = ()
+    readings: Mapping[str, tuple] = field(default_factory=dict)
+    note: str = ""
+    size: int = 0
 
     @property
     def bench_key(self) -> str:
@@ -40,16 +51,13 @@ class Record:
 
 @dataclass(frozen=True)
 class StoredRun:
-    """A run read back."""
+    """A run read back; its `run` has no snapshot."""
 
     record: Record
-    dataset: Dataset
-    log: tuple[str, ...]
-    failures: Mapping[int, str]
-    seconds: float
+    run: Run
 
 
-def write_run(folder: Path, run: Run, made: datetime) -> Path:
+def write_run(folder: Path, run: Run, made: datetime, note: str = "") -> Path:
     """Stores `run` in a new file of `folder` and returns its path. Raises FileError."""
     import h5netcdf
 
@@ -58,7 +66,7 @@ def write_run(folder: Path, run: Run, made: datetime) -> Path:
         path = _free_name(folder, run.snapshot.bench.key, made)
         beside = path.with_suffix(".new")
         with h5netcdf.File(beside, "w") as file:
-            _write(file, run, made)
+            _write(file, run, made, note)
         beside.rename(path)
     except OSError as error:
         raise FileError(f"the run cannot be stored: {error.strerror or error}", str(folder)) from None
@@ -71,35 +79,99 @@ def _free_name(folder: Path, key: str, made: datetime) -> Path:
     return next(path for name in names if not (path := folder / f"{name}.nc").exists())
 
 
-def _write(file, run: Run, made: datetime) -> None:
-    data = run.dataset
-    file.dimensions = {"lane": data.lanes, data.axis: len(data.points)}
-    axis = file.create_variable(data.axis, (data.axis,), data=data.points)
-    axis.attrs["units"] = data.axis_unit
-    for name, values in data.conditions.items():
-        if values.dtype.kind == "U":
-            known = sorted(set(values.tolist()))
-            variable = file.create_variable(name, ("lane",), data=np.array([known.index(v) for v in values], np.int32))
-            variable.attrs["flag_meanings"] = " ".join(known)
-        else:
-            file.create_variable(name, ("lane",), data=values)
-    for label, values in data.curves.items():
-        variable = file.create_variable(label, ("lane", data.axis), data=values, compression="gzip", compression_opts=1)
-        variable.attrs["units"] = data.units.get(label, "")
-    file.create_variable("outcome", ("lane", data.axis), data=data.outcomes.astype(np.int8))
+def _write(file, run: Run, made: datetime, note: str) -> None:
+    for name, data in run.results.items():
+        _write_dataset(file.create_group(name), data)
     snapshot = run.snapshot
     file.attrs["hearthline_format"] = FORMAT
     file.attrs["hearthline_version"] = __version__
     file.attrs["made"] = made.isoformat(timespec="microseconds")
-    file.attrs["analysis"] = data.kind
     file.attrs["process"] = snapshot.kit.name
-    file.attrs["conditions"] = " ".join(data.conditions)
-    file.attrs["curves"] = json.dumps(list(data.curves))
-    file.attrs["bench"] = json.dumps(bench_data(snapshot.bench))
-    file.attrs["cells"] = json.dumps({name: cell_data(cell) for name, cell in snapshot.cells.items()})
-    file.attrs["log"] = json.dumps(list(run.log))
-    file.attrs["failures"] = json.dumps({str(lane): text for lane, text in run.failures.items()})
+    file.attrs["fingerprint"] = snapshot.kit.fingerprint
+    file.attrs["note"] = note
     file.attrs["seconds"] = run.seconds
+    numbers = Reader(snapshot.bench, run.results).all()
+    texts = {
+        "analyses": list(run.results),
+        "bases": dict(run.bases),
+        "conditions": [[one.corner, one.celsius, dict(one.parameters)] for one in run.conditions],
+        "bench": bench_data(snapshot.bench),
+        "cells": {name: cell_data(cell) for name, cell in snapshot.cells.items()},
+        "log": list(run.log),
+        "failures": {name: {str(k): text for k, text in found.items()} for name, found in run.failures.items()},
+        "readings": {n: [[_plain(v) for v in one.values], one.unit] for n, one in numbers.items()},
+    }
+    for name, value in texts.items():
+        file.attrs[name] = json.dumps(value)
+
+
+def _plain(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+def write_dataset(path: Path, data: Dataset) -> None:
+    """One analysis in a file of its own, without what it was made of."""
+    import h5netcdf
+
+    with h5netcdf.File(path, "w") as file:
+        _write_dataset(file, data)
+
+
+def _write_dataset(file, data: Dataset) -> None:
+    along = "step" if data.ragged else data.axis
+    file.dimensions = {"lane": data.lanes, along: data.width}
+    if any(np.iscomplexobj(values) for values in data.curves.values()):
+        file.dimensions["part"] = 2
+    axis = file.create_variable(data.axis, ("lane", along) if data.ragged else (along,), data=data.points)
+    axis.attrs["units"] = data.axis_unit
+    for name, values in data.conditions.items():
+        variable = _name_of_condition(name, data)
+        if values.dtype.kind == "U":
+            known = sorted(set(values.tolist()))
+            index = np.array([known.index(v) for v in values], np.int32)
+            file.create_variable(variable, ("lane",), data=index).attrs["flag_meanings"] = " ".join(known)
+        else:
+            file.create_variable(variable, ("lane",), data=values)
+    size = sum(values.nbytes for values in data.curves.values())
+    squeezed = {"compression": "gzip", "compression_opts": 1, "shuffle": True} if size < SQUEEZED_BYTES else {}
+    packed = [label for label, values in data.curves.items() if _is_packed(label, values)]
+    for label, values in data.curves.items():
+        if label not in packed:
+            dims = ("lane", along)
+            if np.iscomplexobj(values):
+                dims, values = (*dims, "part"), np.stack([values.real, values.imag], axis=2)
+            variable = file.create_variable(label, dims, data=values, **squeezed)
+            variable.attrs["units"] = data.units.get(label, "")
+    if packed:
+        _write_packed(file, data, packed, along, squeezed)
+    file.create_variable("outcome", ("lane", along), data=data.outcomes.astype(np.int8), compression="gzip")
+    file.attrs["analysis"] = data.kind
+    file.attrs["axis"] = data.axis
+    file.attrs["per_condition"] = data.per_condition
+    file.attrs["conditions"] = json.dumps(list(data.conditions))
+    file.attrs["units"] = json.dumps({name: unit for name, unit in data.units.items() if name not in data.curves})
+    file.attrs["curves"] = json.dumps(list(data.curves))
+
+
+def _is_packed(label: str, values: np.ndarray) -> bool:
+    """Quantities of devices are many: they stand together in one variable, `device`, along the axis `quantity`."""
+    return "(" not in label and np.isrealobj(values)
+
+
+def _write_packed(file, data: Dataset, labels: list[str], along: str, squeezed: dict) -> None:
+    import h5py
+
+    file.dimensions["quantity"] = len(labels)
+    names = np.array(labels, dtype=object)
+    file.create_variable("quantity", ("quantity",), dtype=h5py.string_dtype(), data=names)
+    values = np.stack([data.curves[label] for label in labels])
+    variable = file.create_variable("device", ("quantity", "lane", along), data=values, **squeezed)
+    variable.attrs["units"] = json.dumps([data.units.get(label, "") for label in labels])
+
+
+def _name_of_condition(name: str, data: Dataset) -> str:
+    """A condition may be called as the axis is, where that is a sweep of it."""
+    return f"condition {name}" if name == data.axis or name in data.curves else name
 
 
 def read_run(path: Path) -> StoredRun:
@@ -125,25 +197,58 @@ def _open(path: Path, read: Callable):
 
 def _record(file, path: Path) -> Record:
     attributes = file.attrs
-    if int(attributes["hearthline_format"]) > FORMAT:
+    version = int(attributes["hearthline_format"])
+    if version > FORMAT:
         raise ValueError("it was written by a newer version")
+    if version < FORMAT:
+        raise ValueError("it was written by an early version that kept one sweep")
     made = datetime.fromisoformat(str(attributes["made"]))
-    return Record(path, made, json.loads(attributes["bench"]), json.loads(attributes["cells"]))
+    conditions = tuple(Condition(c, t, p) for c, t, p in json.loads(attributes["conditions"]))
+    return Record(
+        path, made, json.loads(attributes["bench"]), json.loads(attributes["cells"]), str(attributes["process"]),
+        str(attributes["fingerprint"]), conditions,
+        {name: tuple(one) for name, one in json.loads(attributes["readings"]).items()},
+        str(attributes["note"]), path.stat().st_size,
+    )  # fmt: skip
 
 
 def _read(file, path: Path) -> StoredRun:
     attributes = file.attrs
-    axis = next(name for name in file.dimensions if name != "lane")
-    curves = {label: file[label][...] for label in json.loads(attributes["curves"])}
-    dataset = Dataset(
-        str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), file[axis][...], curves,
-        {label: str(file[label].attrs["units"]) for label in curves},
-        {name: _condition(file[name]) for name in str(attributes["conditions"]).split()},
-        file["outcome"][...].astype(np.int64),
-    )  # fmt: skip
-    failures = {int(lane): text for lane, text in json.loads(attributes["failures"]).items()}
+    results = {name: _read_dataset(file[name]) for name in json.loads(attributes["analyses"])}
+    record = _record(file, path)
+    failures = {
+        name: {int(lane): text for lane, text in found.items()}
+        for name, found in json.loads(attributes["failures"]).items()
+    }
+    bases = json.loads(attributes["bases"])
     log = tuple(json.loads(attributes["log"]))
-    return StoredRun(_record(file, path), dataset, log, failures, float(attributes["seconds"]))
+    return StoredRun(record, Run(None, results, record.conditions, log, float(attributes["seconds"]), failures, bases))
+
+
+def _read_dataset(file) -> Dataset:
+    attributes = file.attrs
+    axis = str(attributes["axis"])
+    order = json.loads(attributes["curves"])
+    curves = {label: _curve(file[label]) for label in order if label in file.variables}
+    units = {label: str(file[label].attrs["units"]) for label in curves} | json.loads(attributes["units"])
+    if "device" in file.variables:
+        packed = [label for label in order if label not in curves]
+        curves |= dict(zip(packed, file["device"][...], strict=True))
+        units |= dict(zip(packed, json.loads(file["device"].attrs["units"]), strict=True))
+    curves = {label: curves[label] for label in order}
+    points = file[axis][...]
+    outcomes = file["outcome"][...].astype(np.int64)
+    shell = Dataset(
+        str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), points, curves, units, {}, outcomes
+    )
+    names = json.loads(attributes["conditions"])
+    conditions = {name: _condition(file[_name_of_condition(name, shell)]) for name in names}
+    return replace(shell, conditions=conditions, per_condition=int(attributes["per_condition"]))
+
+
+def _curve(variable) -> np.ndarray:
+    values = variable[...]
+    return values[..., 0] + 1j * values[..., 1] if "part" in variable.dimensions else values
 
 
 def _condition(variable) -> np.ndarray:

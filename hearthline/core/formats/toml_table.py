@@ -182,6 +182,11 @@ def read_toml(path: Path, shown: str) -> Table:
         raise FileError(f"cannot be read: {error.strerror}", shown) from None
     except UnicodeDecodeError:
         raise FileError("is not a text file in UTF-8", shown) from None
+    return parse_toml(text, shown)
+
+
+def parse_toml(text: str, shown: str) -> Table:
+    """The text of a file. Raises FileError with line and column."""
     try:
         return Table(tomllib.loads(text), shown, text)
     except tomllib.TOMLDecodeError as error:
@@ -200,13 +205,14 @@ def _syntax_error(error: tomllib.TOMLDecodeError, text: str, shown: str) -> File
     return FileError(f"{message[:1].lower()}{message[1:]}; mend this line by hand", shown, line, column)
 
 
-def read_version(table: Table, known: int) -> None:
-    """Checks the format number that every file of ours begins with; raises FileError for a newer one."""
+def read_version(table: Table, known: int) -> int:
+    """The format number that every file of ours begins with; raises FileError for a newer one."""
     version = table.integer("format")
     if version > known:
         raise table.error(
             f"this file has format {version}, and this version of Hearthline reads up to {known}", "format"
         )
+    return version
 
 
 def write_toml(path: Path, data: dict) -> None:
@@ -217,6 +223,11 @@ def write_toml(path: Path, data: dict) -> None:
         document = tomlkit.document()
     _merge(document, data)
     write_atomically(path, tomlkit.dumps(document))
+
+
+def toml_text(data: dict) -> str:
+    """`data` as the text of a file of its own."""
+    return tomlkit.dumps(plain_document(data))
 
 
 def plain_document(data: dict) -> tomlkit.TOMLDocument:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
+from hashlib import sha256
 
 from hearthline.core.circuit.netlist import Template
 from hearthline.core.models.module import Module
@@ -51,6 +53,18 @@ class ProcessKit:
     def modules(self) -> Mapping[str, Module]:
         """Verilog-A modules by lower-case name, of the kit and of the project."""
         return next(iter(self.models.corners.values())).modules if self.models.corners else {}
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """What tells whether two runs were made with the same models: of all cards, their parameters and device texts."""
+        digest = sha256()
+        for name, corner in self.models.corners.items():
+            digest.update(name.encode())
+            for key, card in sorted(corner.cards.items()):
+                digest.update(f"{key} {card.kind} {[(k, v.text) for k, v in sorted(card.values.items())]}".encode())
+            digest.update(str([(k, v.text) for k, v in sorted(corner.scope.defined.items())]).encode())
+            digest.update(str(sorted((key, module.source) for key, module in corner.modules.items())).encode())
+        return digest.hexdigest()[:16]
 
     def with_modules(self, modules: Mapping[str, Module]) -> ProcessKit:
         """The kit with further modules in every corner."""

@@ -1,8 +1,8 @@
-"""Process, voltage, temperature: the grid of conditions that a cell must hold over."""
+"""Process, voltage, temperature: the conditions that a cell must hold over, and the lanes that they are computed in."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -19,27 +19,20 @@ class Condition:
     parameters: Mapping[str, float] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Grid:
-    """Axes to be crossed: corners, temperatures [degC], and values of parameters. An axis may have one entry."""
-
-    corners: tuple[str, ...]
-    celsius: tuple[float, ...]
-    parameters: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
-
-    def __len__(self) -> int:
-        sizes = [len(self.corners), len(self.celsius), *(len(values) for values in self.parameters.values())]
-        return int(np.prod(sizes))
-
-    def lanes(self) -> Lanes:
-        """All crossings; corners slowest, so that neighbouring lanes are close."""
-        count = len(self.corners)
-        lanes = Lanes(self.corners, np.zeros(count))
-        lanes = lanes.spread(celsius=np.array(self.celsius))
-        return lanes.spread(**{f"parameter:{name}": np.array(values) for name, values in self.parameters.items()})
+def key_of(condition: Condition) -> tuple:
+    """What makes two conditions the same."""
+    return condition.corner, condition.celsius, tuple(sorted(condition.parameters.items()))
 
 
 def lane_of(condition: Condition) -> Lanes:
     """A single lane."""
-    parameters = {name: np.array([value]) for name, value in condition.parameters.items()}
-    return Lanes((condition.corner,), np.array([condition.celsius]), parameters)
+    return lanes_of([condition])
+
+
+def lanes_of(conditions: Iterable[Condition]) -> Lanes:
+    """A lane for each; all have the same parameters."""
+    conditions = tuple(conditions)
+    names = list(dict.fromkeys(name for one in conditions for name in one.parameters))
+    parameters = {name: np.array([one.parameters[name] for one in conditions], float) for name in names}
+    celsius = np.array([one.celsius for one in conditions], float)
+    return Lanes(tuple(one.corner for one in conditions), celsius, parameters)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import replace
 
 from PyQt6.QtWidgets import QGridLayout
@@ -14,6 +14,9 @@ from hearthline.app.panels.rows import heading, quiet
 from hearthline.app.panels.value_field import ListLine, ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
+from hearthline.core.bench.analysis import SETTINGS, Analysis, Setting
+from hearthline.core.bench.defaults import Surroundings, complete
+from hearthline.core.errors import HearthlineError
 
 MOST_POINTS = 1_000_000
 
@@ -29,8 +32,10 @@ class BenchPage(Page):
             return
         if bench.stimuli:
             self._add_stimuli()
-        if bench.sweep.stimulus:
-            self._add_sweeps()
+        for analysis in bench.analyses:
+            self._add_analysis(analysis)
+        if bench.name:
+            self._add_axes()
         add_parameters(self, editor, desk.cell)
         add_symbol(self, editor, desk.cell)
         self.column.addWidget(quiet("Select a part, a pin or a net on the drawing to see it here."))
@@ -42,13 +47,30 @@ class BenchPage(Page):
             tip = f"{stimulus.kind} at pin {stimulus.pin}"
             self.add_field(grid, f"dc {stimulus.name}", stimulus.name, stimulus_field(self, stimulus), tip)
 
-    def _add_sweeps(self) -> None:
-        bench = self.desk.bench
-        self.column.addWidget(heading(f"Sweep of {bench.sweep.stimulus}"))
+    def _add_analysis(self, analysis: Analysis) -> None:
+        """Its numbers; what is left out in the line of the analysis stands here as the circuit says it."""
+        self.column.addWidget(heading(f"{analysis.name}: {analysis.kind}"))
         grid = self.add_grid()
-        self._add_sweep(grid, "start", "from", "V", lambda number: "")
-        self._add_sweep(grid, "stop", "to", "V", lambda number: "")
-        self._add_sweep(grid, "points", "points", "", _whole)
+        for setting in SETTINGS[analysis.kind]:
+            if setting.kind == "number" and setting.word in self._settings(analysis):
+                self._add_setting(grid, analysis, setting)
+
+    def _settings(self, analysis: Analysis) -> Mapping[str, str]:
+        try:
+            return complete(analysis, Surroundings(self.desk.snapshot)) if self.desk.snapshot else analysis.settings
+        except HearthlineError:
+            return analysis.settings
+
+    def _add_setting(self, grid: QGridLayout, analysis: Analysis, setting: Setting) -> None:
+        name, word = analysis.name, setting.word
+        text = self._settings(analysis)[word]
+        check = _whole if word == "points" else lambda number: ""
+        line = ValueLine(text, setting.unit, check, self.bench_parameters)
+        line.changed.connect(lambda text: self._edit(name, word, text))
+        self.add_field(grid, f"{name} {word}", word, line, setting.meaning)
+
+    def _add_axes(self) -> None:
+        bench = self.desk.bench
         self.column.addWidget(heading("A run crosses"))
         grid = self.add_grid()
         self._add_axis(grid, "temperature", "°C", bench.grid.temperatures)
@@ -65,12 +87,9 @@ class BenchPage(Page):
         texts |= {f"dc {stimulus.name}": stimulus.dc for stimulus in bench.stimuli}
         texts["grid temperature"] = ", ".join(bench.grid.temperatures)
         texts |= {f"grid {name}": ", ".join(values) for name, values in bench.grid.parameters.items()}
-        return texts | {f"sweep {name}": str(getattr(bench.sweep, name)) for name in ("start", "stop", "points")}
-
-    def _add_sweep(self, grid: QGridLayout, name: str, label: str, unit: str, check: Callable[[float], str]) -> None:
-        line = ValueLine(str(getattr(self.desk.bench.sweep, name)), unit, check, self.bench_parameters)
-        line.changed.connect(lambda text: self._edit(name, text))
-        self.add_field(grid, f"sweep {name}", label, line, "where the sweep goes")
+        for analysis in bench.analyses:
+            texts |= {f"{analysis.name} {word}": text for word, text in self._settings(analysis).items()}
+        return texts
 
     def _add_axis(self, grid: QGridLayout, name: str, unit: str, values: tuple[str, ...]) -> None:
         line = ListLine(", ".join(values), unit, parameters=self.bench_parameters)
@@ -85,10 +104,13 @@ class BenchPage(Page):
             grid = replace(bench.grid, parameters={**bench.grid.parameters, name: values})
         self.desk.change_bench(replace(bench, grid=grid), f"{name} of the run", f"grid {name}")
 
-    def _edit(self, name: str, text: str) -> None:
+    def _edit(self, name: str, word: str, text: str) -> None:
         bench = self.desk.bench
-        sweep = replace(bench.sweep, **{name: int(float(text)) if name == "points" else text})
-        self.desk.change_bench(replace(bench, sweep=sweep), f"sweep {name}", f"sweep {name}")
+        analysis = next(one for one in bench.analyses if one.name == name)
+        settings = {**analysis.settings, word: text.replace(" ", "")}
+        self.desk.change_bench(
+            bench.with_analysis(replace(analysis, settings=settings)), f"{name} {word}", f"{name} {word}"
+        )
 
 
 def _whole(number: float) -> str:

@@ -27,7 +27,7 @@ def stimulus_field(page: Page, stimulus: Stimulus) -> ValueLine:
         new = replace(bench.stimulus(stimulus.name), dc=text)
         desk.change_bench(bench.with_stimulus(new), f"{stimulus.name} = {text}", f"stimulus {stimulus.name}")
 
-    line = ValueLine(stimulus.dc, "V" if stimulus.kind == "voltage" else "A", parameters=page.bench_parameters)
+    line = ValueLine(stimulus.dc or "0", stimulus.unit, parameters=page.bench_parameters)
     line.changed.connect(edit)
     return line
 

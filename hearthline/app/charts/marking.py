@@ -1,0 +1,132 @@
+"""Markers that a person drops on curves, and the marks of where a reading was taken."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel
+
+from hearthline.app.charts.curves import Trace
+from hearthline.app.charts.markers import SAMPLE, Marker, lines_of, neighbour, snap
+from hearthline.app.theme.fonts import figure_font
+from hearthline.core.bench.readings import describe_lane
+from hearthline.core.data.apply import Mark
+from hearthline.core.data.formula import Formula
+from hearthline.core.errors import HearthlineError
+
+if TYPE_CHECKING:
+    from hearthline.app.charts.sheet import Sheet
+
+
+class Marking:
+    """Of one sheet. `panel` lists the markers with their differences."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self.sheet = sheet
+        self.markers: list[Marker] = []
+        self.panel = QLabel()
+        self.panel.setFont(figure_font(11))
+        self.panel.setContentsMargins(14, 4, 12, 0)
+        self.panel.setWordWrap(True)
+        self.panel.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.panel.setAccessibleName("markers")
+        self.panel.hide()
+
+    # -- markers of a person
+
+    def drop(self) -> None:
+        """A marker on the pointed curve where the cursor is: on a crossing or summit near by, else on a point."""
+        sheet = self.sheet
+        strip, x = sheet._strip_of_cursor(), sheet.results.cursor
+        if strip is None or x is None:
+            return
+        lane, trace = sheet.lane_read(), self._nearest(strip, x)
+        if not trace.rises:
+            return
+        x, snapped = snap(trace, lane, x, strip.reach(x), strip.traces)
+        self.markers.append(Marker(trace.watch.formula, trace.watch.scale, lane, x, snapped))
+        self.show_markers()
+
+    def _nearest(self, strip, x: float) -> Trace:
+        """The curve of a strip that the pointer is closest to."""
+        place = strip.box.mapSceneToView(strip.last_place)
+        lane = self.sheet.lane_read()
+        away = [abs(float(strip.view_y(t, t.value(lane, x))) - place.y()) for t in strip.traces]
+        away = [one if np.isfinite(one) else np.inf for one in away]
+        return strip.traces[int(np.argmin(away))]
+
+    def clear(self) -> None:
+        """No markers."""
+        self.markers = []
+        self.show_markers()
+
+    def step(self, steps: int, kind: str = SAMPLE) -> bool:
+        """Moves the last marker along its curve; False where there is none."""
+        if not self.markers:
+            return False
+        marker = self.markers[-1]
+        found = self._traces().get((marker.formula, marker.scale))
+        if found is None:
+            return False
+        strip = next(strip for strip in self.sheet.strips if found in strip.traces)
+        x = neighbour(found, marker.lane, marker.x, steps, kind, strip.traces)
+        self.markers[-1] = replace(marker, x=x, snapped=kind)
+        self.show_markers()
+        return True
+
+    def _traces(self) -> dict[tuple[str, str], Trace]:
+        return {(trace.watch.formula, trace.watch.scale): trace for trace in self.sheet.traces}
+
+    def show_markers(self) -> None:
+        """On the strips, and as lines under them."""
+        traces, data = self._traces(), self.sheet.results.dataset
+        numbered = list(enumerate(self.markers, 1))
+        for strip in self.sheet.strips:
+            own = [(traces.get((m.formula, m.scale)), m.lane, m.x, n) for n, m in numbered]
+            strip.show_markers([one for one in own if one[0] in strip.traces and one[1] < one[0].lanes])
+        lanes = {m.lane for m in self.markers}
+        names = {lane: describe_lane(data, lane) for lane in lanes if data is not None and lane < data.lanes}
+        self.panel.setText("\n".join(lines_of(self.markers, traces, names)))
+        self.panel.setVisible(bool(self.markers))
+
+    # -- where a reading was taken
+
+    def show_marks(self) -> None:
+        """The places of the marked reading on the curve that the cursor reads."""
+        sheet = self.sheet
+        dataset, marks = sheet.results.dataset, sheet.results.marks
+        if dataset is None or sheet.family is None:
+            return
+        lane = sheet.lane_read()
+        for strip in sheet.strips:
+            strip.show_marks([place for mark in marks for place in self._places(mark, strip, lane)])
+
+    def _places(self, mark: Mark, strip, lane: int):
+        """What of a mark belongs on a strip."""
+        results = self.sheet.results
+        reading = results.reading(results.marked)
+        if reading is None:
+            return
+        analysis = mark.analysis or results.bench.analysis_of(reading)
+        trace = self._trace_of(mark, strip)
+        if analysis != results.analysis or trace is None or lane >= len(mark.places):
+            return
+        for x in mark.places[lane]:
+            if np.isfinite(np.real(x)):
+                yield trace, lane, float(np.real(x)), mark.function.replace("_", " ")
+
+    def _trace_of(self, mark: Mark, strip) -> Trace | None:
+        """The curve of a strip that a mark is about: the same formula, else one of the same quantities."""
+        same = [t for t in strip.traces if t.axis == mark.axis and t.rises]
+        exact = next((t for t in same if t.watch.formula.replace(" ", "") == mark.text.replace(" ", "")), None)
+        if exact is not None or not same:
+            return exact
+        names = self.sheet.results.bench.analysis_names
+        try:
+            wanted = set(Formula.parse(mark.text, names).quantities)
+        except HearthlineError:
+            return None
+        return next((t for t in same if wanted & set(Formula.parse(t.watch.formula, names).quantities)), None)

@@ -1,0 +1,97 @@
+"""What the titles of strips and the sheet offer: scales, order, spectrum, one curve against another, pictures and numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from hearthline.app.charts import export
+from hearthline.app.charts.strip import Strip
+from hearthline.core.bench.bench import Watch
+from hearthline.core.data.functions import WINDOWS
+
+if TYPE_CHECKING:
+    from hearthline.app.charts.sheet import Sheet
+
+Entries = list[tuple[str, Callable[[], None]]]
+SCALES = ("linear", "log", "dB", "phase")
+
+
+def strip_entries(sheet: Sheet, strip: Strip, k: int) -> Entries:
+    """For watch k of a strip."""
+    if k >= len(strip.traces):
+        return []
+    watch = strip.traces[k].watch
+
+    def scale(name: str) -> Callable[[], None]:
+        return lambda: sheet.change_watch(watch, replace(watch, scale=name), f"{watch.shown} {name}")
+
+    entries: Entries = [(f"{name} scale", scale(name)) for name in SCALES if name != watch.scale]
+    if len(strip.traces) > 1:
+        entries.append(("a strip of its own", lambda: sheet.join(watch, None)))
+    others = [other for other in sheet.strips if other is not strip and other.traces]
+    entries += [(f"into the strip of {o.traces[0].watch.shown}", _joiner(sheet, watch, o)) for o in others]
+    entries += [("further up", _mover(sheet, watch, -1)), ("further down", _mover(sheet, watch, 1))]
+    data = sheet.results.dataset
+    if data is not None and data.kind == "tran" and "spectrum(" not in watch.formula:
+        entries += [(f"its spectrum, {window} window", _spectrum(sheet, watch, window)) for window in WINDOWS[1:4]]
+    entries += [
+        (f"against {t.watch.shown}", _against(sheet, watch, t.watch))
+        for t in sheet.traces
+        if t.watch is not watch and t.axis == strip.traces[k].axis
+    ][:6]
+    entries.append(("watch no longer", lambda: sheet.change_watch(watch, None, f"{watch.shown} not watched")))
+    return entries
+
+
+def _joiner(sheet: Sheet, watch: Watch, other: Strip) -> Callable[[], None]:
+    return lambda: sheet.join(watch, other.traces[0].watch)
+
+
+def _mover(sheet: Sheet, watch: Watch, step: int) -> Callable[[], None]:
+    def move() -> None:
+        bench = sheet.desk.bench
+        watches = list(bench.watches)
+        at = next(k for k, one in enumerate(watches) if one is watch)
+        to = at + step
+        while 0 <= to < len(watches) and bench.analysis_of(watches[to]) != bench.analysis_of(watch):
+            to += step
+        if 0 <= to < len(watches):
+            watches.insert(to, watches.pop(at))
+            sheet.desk.change_bench(replace(bench, watches=tuple(watches)), f"order of {watch.shown}")
+
+    return move
+
+
+def _added(sheet: Sheet, watch: Watch, formula: str, title: str) -> Callable[[], None]:
+    def add() -> None:
+        bench = sheet.desk.bench
+        new = Watch(formula, title, analysis=watch.analysis)
+        sheet.desk.change_bench(replace(bench, watches=(*bench.watches, new)), title)
+
+    return add
+
+
+def _spectrum(sheet: Sheet, watch: Watch, window: str) -> Callable[[], None]:
+    formula = f"spectrum({watch.formula}, window={window})"
+    return _added(sheet, replace(watch, scale="dB"), formula, f"spectrum of {watch.shown}")
+
+
+def _against(sheet: Sheet, watch: Watch, other: Watch) -> Callable[[], None]:
+    return _added(sheet, watch, f"against({watch.formula}, {other.formula})", f"{watch.shown} against {other.shown}")
+
+
+def sheet_entries(sheet: Sheet) -> Entries:
+    """For all strips."""
+    logarithmic = any(strip.log_x for strip in sheet.strips)
+    shown = sheet.with_points
+    return [
+        ("no points on the curves" if shown else "points on the curves", lambda: sheet.show_points(not shown)),
+        ("axis in equal steps" if logarithmic else "axis in decades", lambda: sheet.set_log_x(not logarithmic)),
+        ("everything in view", sheet.fit),
+        ("zoom back", sheet.zoom_back),
+        ("copy as picture", lambda: export.copy_picture(sheet)),
+        ("copy as numbers", lambda: export.copy_numbers(sheet)),
+        *((f"write as {kind}", lambda kind=kind: export.write(sheet, kind)) for kind in export.KINDS),
+    ]

@@ -1,0 +1,157 @@
+"""What a bench ties to the pins of its cell, as elements of the circuit; as a line of text; and courses in time from tables."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import replace
+
+from hearthline.core.bench.bench import STIMULUS_KINDS, Stimulus
+from hearthline.core.circuit.netlist import GROUND, Element, Place, Scope
+from hearthline.core.circuit.wave_text import direct_value, parse_wave
+from hearthline.core.errors import CircuitError, ExpressionError, HearthlineError
+from hearthline.core.expression import Expression, parse_value
+from hearthline.core.quantity import read
+
+_ELEMENTS = {"voltage": "V", "current": "I", "ground": "V", "resistance": "R", "capacitance": "C"}
+_VALUES = {"R": "r", "C": "c"}
+
+
+def element_of(stimulus: Stimulus, root: Scope, pins: set[str], cell: str, owner: str) -> Element:
+    """The element that a stimulus is. Raises CircuitError naming it for a pin that is gone or a value that is nonsense."""
+    for pin in (stimulus.pin, *([stimulus.to] if stimulus.to else [])):
+        if pin not in pins:
+            known = ", ".join(sorted(pins)) or "none"
+            raise CircuitError(
+                f"stimulus {stimulus.name}: cell {cell} has no pin '{pin}'; it has {known}", part=stimulus.name
+            )
+    ends = stimulus.pin.lower(), stimulus.to.lower() or GROUND
+    kind = _ELEMENTS[stimulus.kind]
+    if kind == "I":
+        ends = ends[::-1]  # a current source at a pin drives into it
+    values: dict[str, Expression] = {}
+    wave = None
+    if kind in "VI":
+        wave = _attempt(stimulus, lambda: parse_wave(stimulus.wave)) if stimulus.wave else None
+        values["dc"] = (
+            direct_value(wave) if wave and not stimulus.dc else _value(stimulus, stimulus.dc or "0", stimulus.unit)
+        )
+        for key, text, unit in (("mag", stimulus.ac, ""), ("phase", stimulus.phase, "")):
+            if text:
+                values[key] = _value(stimulus, text, unit)
+    else:
+        values[_VALUES[kind]] = _value(stimulus, stimulus.dc, stimulus.unit)
+    name = stimulus.name.lower()
+    return Element(name, kind, ends, values, scope=root, place=Place(file=owner, part=stimulus.name), wave=wave)
+
+
+def _value(stimulus: Stimulus, text: str, unit: str) -> Expression:
+    return _attempt(stimulus, lambda: parse_value(text, unit))
+
+
+def _attempt(stimulus: Stimulus, action):
+    try:
+        return action()
+    except HearthlineError as error:
+        raise CircuitError(f"stimulus {stimulus.name}: {error}", part=stimulus.name) from None
+
+
+# as a line: `in voltage 580m ac 1 wave pulse(0 1.2 1n)`
+
+
+def text_of(stimulus: Stimulus) -> str:
+    """A stimulus as a line, without its name."""
+    words = [stimulus.pin, stimulus.kind, stimulus.dc]
+    for word in ("to", "ac", "phase", "wave"):
+        value = getattr(stimulus, word)
+        words += [word, value] if value else []
+    return " ".join(word for word in words if word)
+
+
+def parse_stimulus(name: str, text: str) -> Stimulus:
+    """The stimulus that a line says. Raises ExpressionError with the column."""
+    match = re.match(r"\s*(\S+)\s+(\S+)\s*", text)
+    if not match or match[2].lower() not in STIMULUS_KINDS:
+        said = f"'{match[2]}'" if match else "this"
+        kinds = ", ".join(STIMULUS_KINDS)
+        column = match.start(2) + 1 if match else 1
+        raise ExpressionError(
+            f"{said} is not understood; write a pin and one of {kinds}, such as in voltage 600m", column
+        )
+    made = Stimulus(name, match[1], kind=match[2].lower())
+    for word, value, column in _settings(text, match.end()):
+        if word and word not in ("to", "ac", "phase", "wave"):
+            raise ExpressionError(f"'{word}' at column {column}: there are to, ac, phase and wave", column)
+        if word in ("ac", "phase", "wave") and made.kind not in ("voltage", "current"):
+            raise ExpressionError(f"a {made.kind} has no {word}; look at column {column}", column)
+        made = replace(made, **{word or "dc": value})
+    check_stimulus(made)
+    return made
+
+
+def _settings(text: str, start: int):
+    """(word, value, column); the first value, which has no word, is the one at direct current."""
+    rest, column = text[start:], start + 1
+    pattern = re.compile(r"\s*(?:(to|ac|phase)\s+(\S+)|(wave)\s+([A-Za-z]+\s*\(.*\))|(\S+))", re.DOTALL)
+    place = 0
+    first = True
+    while match := pattern.match(rest, place):
+        if match[1] or match[3]:
+            yield match[1] or match[3], (match[2] or match[4]).strip(), column + match.start(1 if match[1] else 3)
+        elif first:
+            yield "", match[5], column + match.start(5)
+        else:
+            yield match[5], "", column + match.start(5)
+        place, first = match.end(), False
+
+
+def check_stimulus(stimulus: Stimulus) -> None:
+    """Raises ExpressionError or QuantityError for a value or a course in time that cannot be."""
+    if stimulus.kind != "ground" and not stimulus.dc and not stimulus.wave:
+        raise ExpressionError(f"{stimulus.name} needs a value in {stimulus.unit}")
+    if stimulus.dc:
+        parse_value(stimulus.dc, stimulus.unit)
+    for text in (stimulus.ac, stimulus.phase):
+        if text:
+            parse_value(text, "")
+    if stimulus.wave:
+        check_course(stimulus.wave)
+
+
+def check_course(text: str) -> None:
+    """Raises ExpressionError for a course in time that is not understood, or that runs backwards."""
+    wave = parse_wave(text)
+    if wave.kind != "pwl":
+        return
+    before = -math.inf
+    for expression in wave.numbers[::2]:
+        if expression.names:
+            return
+        now = float(expression.value({}))
+        if now < before:
+            raise ExpressionError(f"the course runs backwards: {now:g} s stands after {before:g} s")
+        before = now
+
+
+def course_of_table(text: str) -> str:
+    """`pwl(...)` from lines of time and value, as pasted or from a CSV file; a first line of words is passed over. Raises
+    ExpressionError naming the line."""
+    found: list[str] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        words = [word for word in re.split(r"[,;\s]+", line.strip()) if word]
+        if not words or words[0].startswith("#"):
+            continue
+        try:
+            [read(word.rstrip("sVA") if word[-1:] in "sVA" else word) for word in words]
+        except HearthlineError:
+            if not found and not any(sign.isdigit() for sign in words[0]):
+                continue  # names of the columns
+            raise ExpressionError(f"line {number}: '{line.strip()}' is not a time and a value") from None
+        if len(words) != 2:
+            raise ExpressionError(f"line {number}: a time and a value are wanted, and there are {len(words)} numbers")
+        found += [word.rstrip("sVA") for word in words]
+    if len(found) < 4:
+        raise ExpressionError("a course in time needs two lines or more, each a time and a value")
+    course = f"pwl({' '.join(found)})"
+    check_course(course)
+    return course

@@ -1,0 +1,173 @@
+"""Applies a function to operands: lane by lane where lanes have points of their own, with units, and with marks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.data.functions import FUNCTIONS, ON_NEW_AXIS, ON_VALUES, WINDOWS, Function
+from hearthline.core.data.operand import Axis, Operand
+from hearthline.core.data.spectrum import spectrum
+from hearthline.core.data.units import PLAIN, unit_of
+
+COMPLEX_ALLOWED = (
+    "at",
+    "mean",
+    "deriv",
+    "gain",
+    "bandwidth",
+    "unity_gain",
+    "phase_margin",
+    "gain_margin",
+    "rejection",
+    "against",
+)
+"""Functions that know complex curves; the others are given the magnitude."""
+
+
+_VOLT = unit_of("V")
+
+
+class Mistake(Exception):  # noqa: N818 - not for a person
+    """What is wrong with the arguments of a function; the formula adds the place."""
+
+
+@dataclass(frozen=True)
+class Mark:
+    """Where a number was taken: `function` of the curve that `text` says, in `analysis`, at `places` (lanes, places) of
+    `axis`."""
+
+    function: str
+    text: str
+    analysis: str
+    axis: str
+    places: np.ndarray
+
+
+def apply(
+    name: str,
+    arguments: list[Operand],
+    named: Mapping[str, Operand | str],
+    sources: list[str],
+    analysis: str = "",
+    marks: list[Mark] | None = None,
+) -> Operand:
+    """The function of that name of operands whose texts are `sources`. Raises Mistake."""
+    function = FUNCTIONS[name]
+    try:
+        if name in ON_VALUES:
+            return _on_values(function, arguments)
+        if not arguments or arguments[0].axis is None:
+            raise Mistake(f"wants a curve ({function.takes})")
+        if name in ON_NEW_AXIS:
+            return _on_new_axis(name, arguments, named, sources)
+        return _on_curves(name, function, arguments, named, sources[0], analysis, marks)
+    except (TypeError, IndexError, ValueError):
+        raise Mistake(f"has the wrong arguments; it takes {function.takes}") from None
+
+
+def _on_values(function: Function, arguments: list[Operand]) -> Operand:
+    first = arguments[0]
+    if len(arguments) == 2 and first.unit and arguments[1].unit and not first.unit.fits(arguments[1].unit):
+        raise Mistake(f"compares {first.unit or 'a number'} with {arguments[1].unit or 'a number'}")
+    unit = next((one.unit for one in arguments if one.unit), None)
+    unit = None if unit is None else function.unit(unit, PLAIN)
+    if unit is None and function.unit(PLAIN, PLAIN).name:
+        unit = function.unit(PLAIN, PLAIN)
+    axis = next((one.axis for one in arguments if one.axis), None)
+    return Operand(np.asarray(function.call(*(one.values for one in arguments))), unit, axis)
+
+
+def _on_curves(
+    name: str, function: Function, arguments: list[Operand], named, source: str, analysis: str, marks: list[Mark] | None
+) -> Operand:
+    axis = arguments[0].axis
+    for other in arguments[1 : function.curves]:
+        if other.axis and not other.axis.same(axis):
+            raise Mistake("wants curves over the same points")
+    others = {key: value for key, value in named.items() if isinstance(value, Operand)}
+    lanes = max(len(one.values) for one in (*arguments, *others.values()))
+    if axis.ragged:
+        lanes = max(lanes, len(axis.points))
+    units = [one.known for one in arguments[1:]]
+    unit = function.unit(arguments[0].known, axis.unit, *units)
+    if arguments[0].unit is None and function.unit(_VOLT, axis.unit, *units) != unit:
+        unit = None  # it depends on one that is not known
+    plan = _Plan(name, function, axis, lanes, arguments, others)
+    values = plan.run(function.call)
+    if marks is not None and (function.places or function.itself):
+        marks.append(Mark(name, source, analysis, axis.name, values if function.itself else plan.run(function.places)))
+    return Operand(values, unit, axis if function.curve else None)
+
+
+@dataclass(frozen=True)
+class _Plan:
+    """Arguments made ready for a function, called for all lanes at once where that can be."""
+
+    name: str
+    function: Function
+    axis: Axis
+    lanes: int
+    arguments: list[Operand]
+    named: Mapping[str, Operand]
+
+    def run(self, call: Callable) -> np.ndarray:
+        """Values (lanes, 1), or (lanes, points) padded by NaN."""
+        varied = any(len(one.values) > 1 for one in (*self.arguments[self.function.curves :], *self.named.values()))
+        if not self.axis.ragged and not varied:
+            return np.asarray(self._call(call, slice(None), self.axis.points))
+        rows = [np.asarray(self._call(call, slice(k, k + 1), self.axis.row(k)))[0] for k in range(self.lanes)]
+        width = self.axis.points.shape[-1] if self.function.curve else max(len(row) for row in rows)
+        return np.array([np.pad(row, (0, width - len(row)), constant_values=np.nan) for row in rows])
+
+    def _call(self, call: Callable, lanes: slice, x: np.ndarray):
+        """`call(curve, x, *others)` of some lanes."""
+        if len(x) < 2:
+            raise Mistake("wants a curve of two points or more")
+        count = self.function.curves
+        curves = [self._curve(one.values, lanes, x) for one in self.arguments[:count]]
+        single = [self._single(one.values, lanes) for one in self.arguments[count:]]
+        named = {key: self._single(one.values, lanes) for key, one in self.named.items()}
+        return call(curves[0], x, *curves[1:], *single, **named)
+
+    def _curve(self, values: np.ndarray, lanes: slice, x: np.ndarray) -> np.ndarray:
+        values = values if np.isrealobj(values) or self.name in COMPLEX_ALLOWED else np.abs(values)
+        full = np.broadcast_to(values, (self.lanes, values.shape[1]))[lanes, : len(x)]
+        return np.broadcast_to(full, (len(full), len(x)))
+
+    def _single(self, values: np.ndarray, lanes: slice) -> float:
+        if values.shape[1] != 1:
+            raise Mistake(f"wants a number in the place of a curve; it takes {self.function.takes}")
+        return float(np.real(np.broadcast_to(values, (self.lanes, 1))[lanes].flat[0]))
+
+
+def _on_new_axis(name: str, arguments: list[Operand], named, sources: list[str]) -> Operand:
+    first = arguments[0]
+    if name == "against":
+        other = arguments[1]
+        if other.axis is None or not other.axis.same(first.axis):
+            raise Mistake("wants two curves over the same points")
+        values, over = np.broadcast_arrays(first.values, other.values)
+        return Operand(
+            values, first.unit, Axis(sources[1], other.known, np.abs(over) if np.iscomplexobj(over) else over)
+        )
+    count = int(arguments[1].values.flat[0]) if len(arguments) > 1 else 4096
+    count = int(named["count"].values.flat[0]) if isinstance(named.get("count"), Operand) else count
+    window = named.get("window", "hann")
+    if window not in WINDOWS:
+        raise Mistake(f"has no window '{window}'; there are {', '.join(WINDOWS)}")
+    lanes = max(len(first.values), len(first.axis.points) if first.axis.ragged else 1)
+    found = []
+    for k in range(lanes):
+        x = first.axis.row(k)
+        found.append(
+            spectrum(
+                np.broadcast_to(first.values, (lanes, first.values.shape[1]))[k : k + 1, : len(x)], x, count, window
+            )
+        )
+    frequencies = np.array([one[0] for one in found])
+    same = np.allclose(frequencies, frequencies[0])
+    axis = Axis("frequency", unit_of("Hz"), frequencies[0] if same else frequencies)
+    return Operand(np.concatenate([one[1] for one in found]), first.unit, axis)
