@@ -505,7 +505,7 @@ def test_a_run_is_refused_with_what_the_checks_found(draughtsman):
 def test_a_cell_by_itself_is_no_mistake(draughtsman):
     """It says what to do, and shows its findings all the same."""
     one, desk = draughtsman, draughtsman.desk
-    desk.show_cell("ota_sense")
+    desk.show_cell("slicer")
     one.person.wait(lambda: desk.point is not None)
     assert "stands alone" in one.window.card.text.text()
     assert one.window.card.property("wrong") is False

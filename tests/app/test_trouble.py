@@ -38,7 +38,7 @@ def test_an_unknown_device_is_named_and_shown(opened, folder):
 def test_a_net_without_a_path_is_named_and_lit(opened, folder):
     """The message names net and parts; the button shows the net."""
     spoil(folder, "benches/inv_x1-transfer.toml", '[[stimuli]]\nname = "vin"\npin = "in"\ndc = "580m"\n', "")
-    spoil(folder, "benches/inv_x1-transfer.toml", 'stimulus = "vin"', 'stimulus = "vdd"')
+    spoil(folder, "benches/inv_x1-transfer.toml", "sweep of vin", "sweep of vdd")
     person = opened(folder)
     assert "net in has no DC path" in card(person)
     assert person.window.card.button.text() == "Show in"
@@ -60,14 +60,14 @@ def test_a_missing_kit_leaves_the_drawing(opened, folder):
 
 def test_a_file_with_a_wrong_line_is_a_row_of_the_shelf(opened, folder):
     """File and line; a click says it again after it was dismissed."""
-    spoil(folder, "benches/inv_x1-transfer.toml", "points = 1001", "points = many")
+    spoil(folder, "benches/inv_x1-transfer.toml", "points 1001", "point 1001")
     person = opened(folder, ready=False)
-    assert "benches/inv_x1-transfer.toml:23" in card(person)
+    assert "benches/inv_x1-transfer.toml:31" in card(person)
     person.click(person.window.card.button)
     assert "inv_x1-transfer" not in card(person)
     section = dict(person.window.shelf.items())["Problems (1)"]
     section[0].pressed()
-    assert "benches/inv_x1-transfer.toml:23" in card(person)
+    assert "benches/inv_x1-transfer.toml:31" in card(person)
     assert "inv_x1" in person.desk.project.cells
 
 

@@ -88,7 +88,12 @@ def test_tidying_twice_is_tidying_once(cell):
     """And it never changes what is joined."""
     once = tidied(cell, LIBRARY)
     assert partition(once) == partition(cell)
-    assert set(tidied(once, LIBRARY).wires) == set(once.wires)
+    assert ways(tidied(once, LIBRARY)) == ways(once)
+
+
+def ways(cell: Cell) -> set:
+    """Its wires, from whichever end."""
+    return {min(wire.points, wire.points[::-1]) for wire in cell.wires}
 
 
 def joints(cell: Cell, library: Library) -> set[frozenset]:

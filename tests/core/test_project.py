@@ -131,7 +131,7 @@ CELL, BENCH_FILE = "cells/inv_x1.toml", "benches/inv_x1-transfer.toml"
         (CELL, "points = [[-12, 0], [-7, 0]]", "points = [[-12, 0]]", r"inv_x1\.toml:\d+: 'points' needs two points"),
         (CELL, "format = 1", "format = 9", r"inv_x1\.toml:2: this file has format 9"),
         (CELL, "format = 1", 'format = 1\ncolour = "red"', r"inv_x1\.toml:3: 'colour' is not known here"),
-        (BENCH_FILE, "points 1001", "point 1001", r"transfer\.toml:\d+: 'point' at column 31: sweep takes of, from"),
+        (BENCH_FILE, "points 1001", "point 1001", r"transfer\.toml:\d+: 'point' at column 29: sweep takes of, from"),
         (BENCH_FILE, "cross(V(out) - V(in)))", "cross(V(out) - V(in))", r"transfer\.toml:\d+: a closing bracket"),
         (BENCH_FILE, 'name = "transfer"\nline', 'name = "mean"\nline', r"transfer\.toml:\d+: 'mean' is the name of a function"),
         (BENCH_FILE, 'low = "0.45"', 'low = "0.45x"', r"transfer\.toml:\d+: 'x' in '0\.45x'"),

@@ -153,8 +153,8 @@ class Sheet(QWidget):
             self.chips = {n: chip(n, lambda n=n: self.results.show_analysis(n), "", True) for n in names}
             for analysis, button in zip(self.desk.bench.analyses if names else (), self.chips.values(), strict=True):
                 button.setToolTip(analysis.text)
+                self.chip_row.addWidget(button)  # first: without a parent it would be a window of its own
                 button.setVisible(len(names) > 1)
-                self.chip_row.addWidget(button)
             self.chip_row.addStretch()
         for name, button in self.chips.items():
             button.setChecked(name == self.results.analysis)
