@@ -32,7 +32,8 @@ def bench_of(cell: Cell) -> Bench:
     """Supply and input for a chain."""
     return Bench(
         "point", cell.name, (Stimulus("vdd", "vdd", "vdd"), Stimulus("vin", "in", "580m")),
-        PointSetup("typ", "27", {"vdd": "1.2"}), GridSetup(("typ",), ("27",)), (Analysis("transfer", "sweep", {"of": "vin", "points": "101"}),),
+        PointSetup("typ", "27", {"vdd": "1.2"}), GridSetup(("typ",), ("27",)),
+        (Analysis("transfer", "sweep", {"of": "vin", "points": "101"}),),
         (Watch("V(out)"),),
     )  # fmt: skip
 

@@ -23,12 +23,14 @@ from hearthline.app.charts.sheet import Sheet
 from hearthline.app.commands import Command
 from hearthline.app.device.desk import DeviceDesk
 from hearthline.app.drawing_commands import drawing_commands
+from hearthline.app.panels.bench.view import BenchView
 from hearthline.app.panels.breadcrumb import Breadcrumb
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import Details
 from hearthline.app.panels.device_table import DeviceTable
 from hearthline.app.panels.findings_list import FindingsList
 from hearthline.app.panels.hearth import HearthLine
+from hearthline.app.panels.logbook_view import LogbookView
 from hearthline.app.panels.netlist_view import NetlistView
 from hearthline.app.panels.overlay import Entry, HelpSheet, Prompt, Search
 from hearthline.app.panels.question import Question
@@ -36,10 +38,13 @@ from hearthline.app.panels.shelf import Shelf
 from hearthline.app.panels.side import Side
 from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.placing import Placer
+from hearthline.app.pvt.view import PvtView
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.app.state.study import models_of
 from hearthline.app.theme.theme import theme
+from hearthline.app.watching import watch_pointed
+from hearthline.core.bench.analysis import MEANINGS
 from hearthline.core.circuit.edit.picked import NOTHING
 from hearthline.core.errors import FileError, HearthlineError
 from hearthline.core.formats.project_folder import DEVICES, save_text
@@ -60,7 +65,11 @@ class Window(QMainWindow):
         self.drawing, self.sheet = Drawing(desk, self.editor), Sheet(desk)
         self.devices, self.netlist = DeviceTable(desk), NetlistView(desk)
         self.findings = FindingsList(desk, self.editor)
-        views = {"charts": self.sheet, "devices": self.devices, "netlist": self.netlist, "findings": self.findings}
+        self.pvt, self.bench_view, self.logbook = PvtView(desk), BenchView(desk), LogbookView(desk)
+        views = {
+            "charts": self.sheet, "bench": self.bench_view, "conditions": self.pvt, "runs": self.logbook,
+            "devices": self.devices, "netlist": self.netlist, "findings": self.findings,
+        }  # fmt: skip
         self.side = Side(desk, views)
         self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk), HearthLine(desk)
         self.drawing.typed.connect(self.details.type_value)
@@ -74,6 +83,8 @@ class Window(QMainWindow):
         self.netlist.wanted.connect(lambda name: desk.select("part", name))
         self.findings.wanted.connect(self.show_finding)
         desk.documents.edited_outside.connect(self._ask_outside)
+        desk.said.connect(lambda text: self.question.ask(text, {"Good": lambda: None}))
+        desk.results.too_large.connect(self._ask_size)
         self.device_desk.left.connect(self.show_cell)
         desk.study.left.connect(self.show_cell)
         desk.study.text_wanted.connect(self.show_text)
@@ -152,6 +163,7 @@ class Window(QMainWindow):
             Command("Fit the drawing", ("0",), drawing.fit),
             Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
             Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
+            Command("Watch what is under the pointer", ("B",), lambda: watch_pointed(self)),
             Command("Drop a marker on the curve", ("K",), self.sheet.marking.drop),
             Command("Clear the markers and the cursor", ("Shift+K",), self.sheet.clear_cursor),
             Command("Step the marker or the cursor forth", ("L",), lambda: self.sheet.step_cursor(1)),
@@ -196,6 +208,7 @@ class Window(QMainWindow):
             entries += [
                 Entry(r.name, "reading", lambda r=r: desk.show_reading.emit(r.name)) for r in desk.bench.readings
             ]
+            entries += self._bench_entries()
         if desk.project:
             benches = desk.project.benches.items()
             entries += [Entry(b.title, "bench", lambda k=k: desk.show_bench(k)) for k, b in benches]
@@ -205,6 +218,25 @@ class Window(QMainWindow):
                 for d in (kit.devices.values() if kit else ())
             ]
             entries += self._cards_of_decks()
+        return entries
+
+    def _bench_entries(self) -> list[Entry]:
+        """Analyses to add and to run, and readings that fit them."""
+        desk, view = self.desk, self.bench_view
+
+        def shown(action):
+            self.side.show_view("bench")
+            action()
+
+        entries = [
+            Entry(f"{kind} analysis", f"add: {meaning}", lambda kind=kind: shown(lambda: view.analyses.add_new(kind)))
+            for kind, meaning in MEANINGS.items()
+        ]
+        entries += [Entry(f"run {n} alone", "analysis", lambda n=n: desk.run((n,))) for n in desk.bench.analysis_names]
+        entries += [
+            Entry(r.name, f"reading, {r.formula}", lambda r=r: shown(lambda: view.readings.take(r)))
+            for r in view.readings.ready()
+        ]
         return entries
 
     def _cards_of_decks(self) -> list[Entry]:
@@ -306,6 +338,12 @@ class Window(QMainWindow):
         if self.drawing.pointer.x() < 0:
             place = self.drawing.mapTo(body, QPoint(self.drawing.width() // 2 - 100, 80))
         self.prompt.ask(place + QPoint(12, 12), label, text, answer)
+
+    def _ask_size(self, answer) -> None:
+        """A run that would be very large."""
+        names = answer.request.names
+        answers = {"Run it all the same": lambda: self.desk.run(names, asked=True), "Leave it": lambda: None}
+        self.question.ask(f"This run has {answer.size}.", answers)
 
     def _ask_outside(self, cell) -> None:
         """A cell's file was changed by another program."""

@@ -40,7 +40,7 @@ UNITS = (
     "%",
 )
 SAME_UNIT = {"Ohm": "Ω", "ohm": "Ω", "degC": "°C", "m2": "m²"}
-PLAIN_UNITS = ("°C", "dB", "%", "V/V", "1/V")
+PLAIN_UNITS = ("°C", "dB", "%", "°", "V/V", "1/V", "ppm/K")
 DECK_SCALES = (
     ("meg", 6), ("mil", None), ("t", 12), ("g", 9), ("k", 3), ("m", -3), ("u", -6), ("µ", -6), ("n", -9), ("p", -12),
     ("f", -15), ("a", -18),
@@ -96,6 +96,8 @@ def write(value: float, unit: str = "", digits: int | None = None, space: bool =
     """
     if not math.isfinite(value):
         return "–" if math.isnan(value) else ("∞" if value > 0 else "−∞")
+    if unit in PLAIN_UNITS and digits and 0 < abs(value) < 1e-4:
+        return f"{value:.{digits - 1}e} {unit}".replace("-", "−", 1) if value < 0 else f"{value:.{digits - 1}e} {unit}"
     if unit in PLAIN_UNITS or (not unit and digits and (value == 0 or 1e-4 <= abs(value) < 1e6)):
         return _mantissa(value, 0, digits) + (f" {unit}" if unit else "")
     exponent = _engineering_exponent(value, digits)

@@ -18,6 +18,7 @@ from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.canvas.tools.wiring import Wiring
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
+from hearthline.app.state.pointing import watched_terminals
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
@@ -232,13 +233,27 @@ class Drawing(QWidget):
             {kind: desk.bench.columns(kind) for kind in "MJQDRCLVIEGFHX"} if desk.bench else {},
             names[0] if names else "", instance, desk.findings,
             {name: desk.pin_currents(name) for name in desk.picked.parts if self._is_block(name)},
+            self._watched(),
         )  # fmt: skip
+
+    def _watched(self) -> tuple[tuple[str, str], ...]:
+        """Terminals whose current is charted; worked out again when the watches or the cell are others."""
+        desk = self.desk
+        if desk.bench is None or desk.instance is None:
+            return ()
+        key = (desk.bench.watches, desk.results.analysis, desk.trail, self.scene)
+        if self._watched_for is None or self._watched_for[0] != key:
+            found = watched_terminals(desk.bench, desk.results.analysis, desk.instance, self.scene.library)
+            self._watched_for = (key, tuple(found))
+        return self._watched_for[1]
 
     def _is_block(self, name: str) -> bool:
         part = next((part for part in self.scene.cell.parts if part.name == name), None)
         return part is not None and part.device in self.desk.project.cells
 
     # -- painting
+
+    _watched_for: tuple | None = None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paper, dots and the circuit, then what is live, then what the tool shows."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPen
+from PyQt6.QtGui import QFontMetricsF, QPen, QPolygonF
 
 from hearthline.app.canvas.gauge import gauge_of, paint_gauge
 from hearthline.app.canvas.painter import NAMES_FROM, VALUES_FROM, Brush, beside, faces_left
@@ -40,6 +40,24 @@ class LivePainter(Brush):
                     self._note(note)
         for finding in self.look.findings:
             self._finding(finding)
+        for part, terminal in self.look.watched:
+            self._arrow(part, terminal)
+
+    def _arrow(self, part: str, terminal: str) -> None:
+        """The direction in which a watched current is counted: into the part."""
+        place = self.scene.terminals.get(part, {}).get(terminal)
+        at = next((one.at for one in self.scene.cell.parts if one.name == part), None)
+        if place is None or at is None or not self.visible(place):
+            return
+        dx, dy = at[0] - place[0], at[1] - place[1]
+        way = (0, 1 if dy > 0 else -1) if abs(dy) >= abs(dx) else (1 if dx > 0 else -1, 0)
+        end, size = self.view.to_screen(*place), max(6.0, min(11.0, self.view.scale * 0.8))
+        back = QPointF(end.x() - way[0] * size * 1.4, end.y() - way[1] * size * 1.4)
+        aside = QPointF(-way[1] * size * 0.6, way[0] * size * 0.6)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(theme.color("ember"))
+        self.painter.drawPolygon(QPolygonF([end, back + aside, back - aside]))
+        self.painter.setBrush(Qt.BrushStyle.NoBrush)
 
     @property
     def _role(self) -> str:

@@ -52,7 +52,7 @@ class View:
 @dataclass(frozen=True)
 class Look:
     """What is shown on top of the circuit; `instance` tells what its parts and nets are called in the results, `pin_currents`
-    are those into selected blocks."""
+    are those into selected blocks, `watched` the terminals whose current is charted."""
 
     selection: Selection
     picked: Picked = NOTHING
@@ -64,6 +64,7 @@ class Look:
     instance: Instance | None = None
     findings: tuple[Finding, ...] = ()
     pin_currents: dict[str, dict[str, float]] = field(default_factory=dict)
+    watched: tuple[tuple[str, str], ...] = ()
 
 
 class Brush:

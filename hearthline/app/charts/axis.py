@@ -8,7 +8,7 @@ import pyqtgraph as pg
 
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.quantity import PLAIN_UNITS, WRITTEN, write
+from hearthline.core.quantity import PLAIN_UNITS, WRITTEN
 
 
 def prefix_exponent(largest: float) -> int:
@@ -70,7 +70,10 @@ class PrefixAxis(pg.AxisItem):
     def _decade_text(self, value: float) -> str:
         number = 10.0**value
         first = round(number / 10.0 ** floor(value + 1e-9))
-        return write(number, "", 1, space=False).replace(" ", "") if first in (1, 2, 5) else ""
+        if first not in (1, 2, 5):
+            return ""
+        exponent = prefix_exponent(number * (1 + 1e-9))
+        return f"{number / 10.0**exponent:g}{WRITTEN[exponent]}"
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""

@@ -16,8 +16,9 @@ CROSSING, PEAK, SAMPLE, BETWEEN = "crossing", "peak", "point", ""
 
 @dataclass(frozen=True)
 class Marker:
-    """A place on the curve of a lane: the watch by its formula, x, and what it snapped to."""
+    """A place on the curve of a lane: the analysis, the watch by its formula, x, and what it snapped to."""
 
+    analysis: str
     formula: str
     scale: str
     lane: int

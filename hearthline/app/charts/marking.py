@@ -26,7 +26,7 @@ class Marking:
 
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
-        self.markers: list[Marker] = []
+        self._all: list[Marker] = []
         self.panel = QLabel()
         self.panel.setFont(figure_font(11))
         self.panel.setContentsMargins(14, 4, 12, 0)
@@ -36,6 +36,11 @@ class Marking:
         self.panel.hide()
 
     # -- markers of a person
+
+    @property
+    def markers(self) -> list[Marker]:
+        """Those of the shown analysis."""
+        return [one for one in self._all if one.analysis == self.sheet.results.analysis]
 
     def drop(self) -> None:
         """A marker on the pointed curve where the cursor is: on a crossing or summit near by, else on a point."""
@@ -47,7 +52,7 @@ class Marking:
         if not trace.rises:
             return
         x, snapped = snap(trace, lane, x, strip.reach(x), strip.traces)
-        self.markers.append(Marker(trace.watch.formula, trace.watch.scale, lane, x, snapped))
+        self._all.append(Marker(sheet.results.analysis, trace.watch.formula, trace.watch.scale, lane, x, snapped))
         self.show_markers()
 
     def _nearest(self, strip, x: float) -> Trace:
@@ -60,7 +65,7 @@ class Marking:
 
     def clear(self) -> None:
         """No markers."""
-        self.markers = []
+        self._all = []
         self.show_markers()
 
     def step(self, steps: int, kind: str = SAMPLE) -> bool:
@@ -73,7 +78,7 @@ class Marking:
             return False
         strip = next(strip for strip in self.sheet.strips if found in strip.traces)
         x = neighbour(found, marker.lane, marker.x, steps, kind, strip.traces)
-        self.markers[-1] = replace(marker, x=x, snapped=kind)
+        self._all[self._all.index(marker)] = replace(marker, x=x, snapped=kind)
         self.show_markers()
         return True
 
@@ -83,14 +88,15 @@ class Marking:
     def show_markers(self) -> None:
         """On the strips, and as lines under them."""
         traces, data = self._traces(), self.sheet.results.dataset
-        numbered = list(enumerate(self.markers, 1))
+        markers = self.markers
+        numbered = list(enumerate(markers, 1))
         for strip in self.sheet.strips:
             own = [(traces.get((m.formula, m.scale)), m.lane, m.x, n) for n, m in numbered]
             strip.show_markers([one for one in own if one[0] in strip.traces and one[1] < one[0].lanes])
-        lanes = {m.lane for m in self.markers}
+        lanes = {m.lane for m in markers}
         names = {lane: describe_lane(data, lane) for lane in lanes if data is not None and lane < data.lanes}
-        self.panel.setText("\n".join(lines_of(self.markers, traces, names)))
-        self.panel.setVisible(bool(self.markers))
+        self.panel.setText("\n".join(lines_of(markers, traces, names)))
+        self.panel.setVisible(bool(markers))
 
     # -- where a reading was taken
 
@@ -114,9 +120,10 @@ class Marking:
         trace = self._trace_of(mark, strip)
         if analysis != results.analysis or trace is None or lane >= len(mark.places):
             return
-        for x in mark.places[lane]:
+        names = [mark.function.replace("_", " "), *[""] * mark.places.shape[1]]
+        for x, name in zip(mark.places[lane], names, strict=False):
             if np.isfinite(np.real(x)):
-                yield trace, lane, float(np.real(x)), mark.function.replace("_", " ")
+                yield trace, lane, float(np.real(x)), name
 
     def _trace_of(self, mark: Mark, strip) -> Trace | None:
         """The curve of a strip that a mark is about: the same formula, else one of the same quantities."""

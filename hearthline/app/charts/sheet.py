@@ -61,6 +61,7 @@ class Sheet(QWidget):
         results.cursor_changed.connect(self._show_cursor)
         results.marked_changed.connect(self.marking.show_marks)
         results.verdicts_changed.connect(self.marking.show_marks)
+        desk.bench_changed.connect(self.marking.clear)
         desk.point_solved.connect(self._show_live)
         desk.pointed_net_changed.connect(self._light_net)
         theme.changed.connect(self._restyle)
@@ -131,7 +132,7 @@ class Sheet(QWidget):
             self.axis = axes[-1] if axes else ""
         self._show_note()
         self.axis_button.setVisible(bool(axes))
-        self.axis_button.setText(f"told apart by {self.axis} …")
+        self.axis_button.setText(f"by {self.axis} …")
         self.family = group_lanes(dataset, self.axis, self._preferred())
         for strip, watches in zip(self.strips, shown, strict=True):
             traces = [trace_of(bench, self.results.run.results, watch) for watch in watches]

@@ -40,7 +40,7 @@ class Strip(QWidget):
         self.box = StripBox()
         self.plot = pg.PlotWidget(axisItems=self.axes, viewBox=self.box)
         self.plot.hideButtons()
-        self.plot.setMinimumHeight(110)
+        self.plot.setMinimumHeight(72)
         self.plot.setFrameShape(self.plot.Shape.NoFrame)
         self.plot.scene().sigMouseMoved.connect(self._moved)
         self.plot.scene().sigMouseClicked.connect(self._clicked)

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayou
 
 from hearthline.app.panels.rows import chip
 from hearthline.app.state.desk import Desk
+from hearthline.app.theme.fonts import text_font
 
 
 class Side(QWidget):
@@ -19,10 +20,12 @@ class Side(QWidget):
         self.words: dict[str, QPushButton] = {}
         row = QHBoxLayout()
         row.setContentsMargins(12, 6, 12, 0)
-        row.setSpacing(4)
+        row.setSpacing(2)
         for name, view in views.items():
             self.stack.addWidget(view)
             self.words[name] = chip(name, lambda name=name: self.show_view(name), f"{name} beside the drawing", True)
+            self.words[name].setProperty("tight", True)
+            self.words[name].setFont(text_font(11))
             row.addWidget(self.words[name])
         row.addStretch()
         self.views = views

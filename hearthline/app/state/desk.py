@@ -24,6 +24,7 @@ from hearthline.core.circuit.instance import Instance, instance_at
 from hearthline.core.circuit.rules.finding import ERROR, Finding
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.formats.project_folder import Project
+from hearthline.core.formats.run_file import Record, made_of
 
 CHECK_MILLISECONDS = 120
 """How long after an operating point the checks begin, so that they do not slow down the next one under a typing hand."""
@@ -344,6 +345,33 @@ class Desk(QObject):
         before = None if anew else self.results.run
         self.results.runner.run(RunRequest(snapshot, self.project.folder / "runs", names, before, asked))
 
+    def restore(self, record: Record) -> None:
+        """Circuit and bench of a stored run in the place of today's, as one step."""
+        try:
+            bench, cells = made_of(record)
+        except HearthlineError as error:
+            self.tell(error)
+            return
+        reached = [name for name in cells if name == bench.cell or _reaches(cells, bench.cell, name)]
+        pairs = [(self.project.cells.get(name), cells[name]) for name in reached]
+        pairs.append((self.project.benches.get(bench.key), bench))
+        self.documents.exchange_all(pairs, f"circuit of {record.made:%d %b %H:%M}")
+
+    def repeat(self, record: Record) -> None:
+        """The same circuit, bench and conditions computed once more, whatever is on the desk."""
+        try:
+            bench, cells = made_of(record)
+        except HearthlineError as error:
+            self.tell(error)
+            return
+        if self.project.kit is None:
+            self.tell(HearthlineError("the process kit is missing"))
+            return
+        self.tell(None)
+        snapshot = Snapshot(bench, cells, self.project.kit)
+        note = f"{record.made:%H:%M:%S} repeated"
+        self.results.runner.run(RunRequest(snapshot, self.project.folder / "runs", None, None, True, note))
+
     def stop(self) -> None:
         """Stops the run; what is done is kept."""
         self.results.runner.stop()
@@ -366,3 +394,8 @@ class Desk(QObject):
         self._check_soon.stop()
         self.checker.close()
         self.study.close()
+
+
+def _reaches(cells: Mapping[str, Cell], top: str, name: str) -> bool:
+    """Whether a cell stands somewhere inside another."""
+    return Library(cells, {}).reaches(top, name)

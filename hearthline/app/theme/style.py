@@ -29,6 +29,7 @@ QPushButton:hover {{ border-color: {p.teal}; }}
 QPushButton:focus {{ border-color: {p.teal}; }}
 QPushButton:disabled {{ color: {p.quiet}; }}
 QPushButton[chip="true"] {{ border-radius: 11px; padding: 3px 12px; min-height: 16px; max-height: 16px; }}
+QPushButton[tight="true"] {{ padding: 3px 6px; font-size: 11px; }}
 QPushButton[chip="true"]:checked {{ background: {p.teal}; color: {p.paper}; border-color: {p.teal}; }}
 QPushButton[grid="true"] {{ background: {p.teal_wash}; color: {p.teal}; border-color: {p.teal_wash}; }}
 QPushButton#run {{ background: {p.ember}; color: #FFFFFF; border: none; font-weight: 600; padding: 6px 18px; }}
@@ -56,6 +57,12 @@ QMenu::item:selected {{ background: {p.teal_wash}; color: {p.ink}; }}
 #card {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 8px; }}
 #card[wrong="true"] {{ background: {p.ember_wash}; border-color: {p.ember}; }}
 #overlay {{ background: {p.paper}; border: 1px solid {p.line}; border-radius: 10px; }}
+QHeaderView {{ background: {p.paper}; border: none; }}
+QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-right: 1px solid {p.line};
+  border-bottom: 1px solid {p.line}; padding: 3px 6px; font-size: 11px; }}
+QTableView {{ background: {p.paper}; border: none; border-top: 1px solid {p.line}; }}
+QPlainTextEdit {{ background: {p.paper}; border: 1px solid {p.line}; border-radius: 6px;
+  selection-background-color: {p.teal}; selection-color: {p.paper}; }}
 QProgressBar {{ background: {p.raised}; border: none; border-radius: 3px; }}
 QProgressBar::chunk {{ background: {p.ember}; border-radius: 3px; }}
 QSplitter::handle {{ background: {p.line}; }}

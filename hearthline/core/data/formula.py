@@ -102,6 +102,10 @@ class Formula:
             raise ExpressionError(f"'{self.text}' is a curve; take a number from it with at, cross, peak, mean or rms")
         return np.abs(result[:, 0]) if np.iscomplexobj(result) else result[:, 0]
 
+    def renamed(self, old: str, new: str) -> str:
+        """The text with another name in the place of the analysis `old`."""
+        return re.sub(rf"\b{re.escape(old)}(?=\s*\()", new, self.text)
+
     # -- reading
 
     @cached_property

@@ -15,11 +15,14 @@ from pathlib import Path
 import numpy as np
 
 from hearthline import __version__
+from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.readings import Reader, Run
+from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import FileError
-from hearthline.core.formats.bench_file import bench_data
-from hearthline.core.formats.cell_file import cell_data
+from hearthline.core.formats.bench_file import bench_data, bench_of
+from hearthline.core.formats.cell_file import cell_data, cell_of
+from hearthline.core.formats.toml_table import Table
 from hearthline.core.spread.pvt import Condition
 
 FORMAT = 2
@@ -182,6 +185,13 @@ def read_run(path: Path) -> StoredRun:
 def read_record(path: Path) -> Record:
     """Only what a run was made of, without its curves. Raises FileError as `read_run` does."""
     return _open(path, _record)
+
+
+def made_of(record: Record) -> tuple[Bench, dict[str, Cell]]:
+    """The bench and the cells of a run, as they were. Raises FileError."""
+    name = record.path.name
+    cells = {key: cell_of(Table(dict(data), name, ""), key) for key, data in record.cells.items()}
+    return bench_of(Table(dict(record.bench), name, "")), cells
 
 
 def _open(path: Path, read: Callable):
