@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from scipy import signal
+from scipy.optimize import brentq
 
-from hearthline.core.data import response, spectrum, timing
+from hearthline.core.data import cycles, densities, response, spectrum, timing, transfer
 
 TAU = 1e-6
 T = np.linspace(0, 20 * TAU, 20001)
@@ -115,3 +116,62 @@ def test_distortion_and_noise():
     noisy = np.sin(2 * np.pi * 16 * times) + 0.01 * np.random.default_rng(1).standard_normal(len(times))
     expected = 10 * np.log10(0.5 / 1e-4)
     assert one(spectrum.snr(noisy[None, :], times, 16.0)) == pytest.approx(expected, abs=0.3)
+
+
+def test_noise_margins_of_a_straight_transfer_curve():
+    """Slope -2 from (0.4, 1) to (0.9, 0): slope -1 is passed at the two corners (closed form of the polygon)."""
+    x = np.linspace(0, 1.2, 120001)
+    soft = 2e-3
+    y = (1.0 - soft * 2 * (np.logaddexp(0, (x - 0.4) / soft) - np.logaddexp(0, (x - 0.9) / soft)))[None, :]
+    assert one(transfer.noise_margin_low(y, x)) == pytest.approx(0.4 - 0.0, abs=5e-3)
+    assert one(transfer.noise_margin_high(y, x)) == pytest.approx(1.0 - 0.9, abs=5e-3)
+    assert one(transfer.switching_point(y, x)) == pytest.approx(0.6, abs=1e-4)
+    assert one(transfer.steepest(y, x)) == pytest.approx(-2.0, rel=1e-6)
+    assert one(transfer.output_range(y, x, 0.5)) == pytest.approx(1.0 - 4 * soft * np.log(2), abs=1e-6)
+    assert one(transfer.offset(y, x, 0.6)) == pytest.approx(0.05, abs=1e-6)
+
+
+def test_charge_energy_and_average_of_a_cycle():
+    """A sine with an offset: over a whole cycle only the offset is left (closed form)."""
+    x = np.linspace(0, 3.3e-6, 33001)
+    clock = np.sin(2 * np.pi * 1e6 * x - 0.3)[None, :]
+    current = 2e-3 + 1e-3 * np.sin(2 * np.pi * 1e6 * x)[None, :]
+    assert one(cycles.per_cycle(current, x, clock)) == pytest.approx(2e-9, rel=1e-6)
+    assert one(cycles.average(current, x, clock)) == pytest.approx(2e-3, rel=1e-6)
+    assert one(cycles.average(np.ones((1, len(x))), x)) == 1.0
+    assert np.isnan(one(cycles.per_cycle(np.ones((1, len(x))), x)))
+
+
+def test_noise_adds_up_and_bends_where_it_should():
+    """White 10 nV and flicker equal to it at 1 kHz: e²·(f2 - f1 + fc·ln(f2/f1)) (closed form)."""
+    f = np.logspace(0, 8, 801)
+    density = 1e-8 * np.sqrt(1 + 1e3 / f)[None, :]
+    expected = 1e-8 * np.sqrt(1e8 - 1 + 1e3 * np.log(1e8))
+    assert one(densities.integrated_noise(density, f)) == pytest.approx(expected, rel=1e-4)
+    inner = 1e-8 * np.sqrt(1e5 - 1e2 + 1e3 * np.log(1e3))
+    assert one(densities.integrated_noise(density, f, 1e2, 1e5)) == pytest.approx(inner, rel=1e-3)
+    assert one(densities.corner_frequency(density, f)) == pytest.approx(1e3, rel=1e-3)
+
+
+def test_rejection_of_two_responses():
+    """80 dB apart by construction, at a frequency 3 dB less."""
+    f = np.logspace(0, 6, 601)
+    wanted, unwanted = (1e3 / (1 + 1j * f / 1e3))[None, :], np.full((1, len(f)), 0.1 + 0j)
+    assert one(response.rejection(wanted, f, unwanted)) == pytest.approx(80.0, abs=1e-3)
+    assert one(response.rejection(wanted, f, unwanted, 1e3)) == pytest.approx(80 - 3.0103, abs=1e-2)
+
+
+def test_the_place_of_each_margin():
+    """Where SciPy's own search finds unity gain and -180 degrees of a loop of three poles."""
+    f = np.logspace(2, 9, 7001)
+    loop = signal.TransferFunction([1e3], np.polymul(np.polymul([1 / 1e4, 1], [1 / 1e6, 1]), [1 / 1e6, 1]))
+    _, h = signal.freqresp(loop, 2 * np.pi * f)
+    crossing = brentq(lambda w: abs(loop_at(loop, w)) - 1, 1e5, 1e8) / (2 * np.pi)
+    assert one(response.unity_gain(h[None, :], f)) == pytest.approx(crossing, rel=1e-4)
+    half_turn = brentq(lambda w: loop_at(loop, w).imag, 2e5, 1e7) / (2 * np.pi)
+    assert one(response.margin_places(h[None, :], f)) == pytest.approx(half_turn, rel=1e-4)
+
+
+def loop_at(loop, w: float) -> complex:
+    """A transfer function at an angular frequency."""
+    return complex(signal.freqresp(loop, [w])[1][0])

@@ -84,7 +84,7 @@ class Surroundings:
         delay, length = TIMES[wave.kind]
         if len(numbers) > length and numbers[length] > 0:
             unit = numbers[length] if wave.kind in ("pulse", "exp") else 1.0 / numbers[length]
-            wait = numbers[delay] if wave.kind != "sffm" else 0.0
+            wait = numbers[delay] if wave.kind != "sffm" and len(numbers) > delay else 0.0
             found.append(wait + (5 if wave.kind == "exp" else PERIODS) * unit)
         elif wave.kind == "pulse" and len(numbers) > 2:
             found.append(5 * (numbers[2] + sum(numbers[3:6])) or 1e-6)

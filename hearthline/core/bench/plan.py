@@ -177,7 +177,7 @@ def _steps(name: str, begin: float, end: float, step: float) -> int:
     count = (end - begin) / step
     if count < 0:
         raise CircuitError(f"{name}: a step of {step:g} leads away from {end:g}; turn its sign")
-    return int(np.floor(count + 1e-9)) + 1
+    return int(np.floor(count * (1 + 1e-12) + 1e-9)) + 1
 
 
 # the kinds

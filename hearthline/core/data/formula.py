@@ -144,9 +144,8 @@ class Formula:
     def _source(self, node: ast.AST) -> str:
         start = self._column(node) - 1
         inside = self._hidden.lstrip().encode()[node.col_offset : node.end_col_offset].decode(errors="ignore")
-        end = start + len(inside)
-        if isinstance(node, ast.Name) and _is_access(node.id):  # the name is shorter than what it stands for
-            end = next(m.end() for m in _ACCESS.finditer(self.text) if m.start() == start)
+        end = start + len(inside)  # a name is shorter than the access that it stands for
+        end = next((m.end() for m in _ACCESS.finditer(self.text) if m.start() < end <= m.end()), end)
         return self.text[start:end].strip()
 
     def _check(self, node: ast.AST, analyses: frozenset[str]) -> None:
