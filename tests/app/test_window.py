@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton
 
 from hearthline.app.theme.palette import PALETTES
 from hearthline.core.bench.verdict import State
@@ -196,8 +196,10 @@ def test_every_curve_can_be_told_apart_by_any_axis(person):
         ("temperature", {"−40 °C", "27 °C", "150 °C"}),
         ("corner", {"typ", "ff", "ss", "fs", "sf"}),
     ):
-        sheet.axis = axis
-        sheet.show_run()
+        person.click(sheet.axis_button)
+        menu = next(m for m in sheet.axis_button.findChildren(QMenu) if m.isVisible())
+        menu.setActiveAction(next(a for a in menu.actions() if a.text() == axis))
+        QTest.keyClick(menu, Qt.Key.Key_Return)
         assert {label.toPlainText() for label in sheet.strips[0].labels} == labels
         assert len({item.opts["pen"].color().rgb() for item in sheet.strips[0].items}) == len(labels)
         assert len({tuple(item.opts["pen"].dashPattern()) for item in sheet.strips[0].items}) == len(labels)
@@ -392,3 +394,16 @@ def test_a_condition_that_does_not_converge_is_marked_and_says_why(person):
     assert "typ 150 °C 1.32 V: " in sheet.note.toolTip()
     assert sheet.readings.table.words(2) == f"typ −40 °C 1.32 V: –\n{desk.results.failures[2]}"
     assert "\n" not in sheet.readings.table.words(0)
+
+
+def test_any_other_temperature_is_typed_into_its_chip(person):
+    """Under the values of the grid; Return puts it."""
+    chip = next(b for b in person.window.topline.findChildren(QPushButton) if b.text() == "27 °C")
+    person.click(chip)
+    menu = next(m for m in chip.findChildren(QMenu) if m.isVisible())
+    field = menu.findChild(QLineEdit)
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "85")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert person.desk.bench.point.temperature == "85"

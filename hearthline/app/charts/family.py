@@ -15,6 +15,23 @@ def axes_of(dataset: Dataset) -> list[str]:
     return [name for name, values in dataset.conditions.items() if len(np.unique(values)) > 1]
 
 
+def telling_axis(dataset: Dataset, rows: np.ndarray) -> str:
+    """The axis along which curves (lanes, points) differ most, as their means tell; nothing where there is one lane."""
+    axes = axes_of(dataset)
+    with np.errstate(all="ignore"):
+        known = np.isfinite(rows)
+        middle = np.where(known, rows, 0.0)
+        marks = np.stack([middle.sum(axis=1), np.square(middle).sum(axis=1)]) / np.maximum(known.sum(axis=1), 1)
+
+    def spread(name: str) -> float:
+        column = dataset.conditions[name]
+        means = np.array([[mark[column == level].mean() for level in np.unique(column)] for mark in marks])
+        size = np.abs(marks).max(axis=1) + 1e-300
+        return float(((means.max(axis=1) - means.min(axis=1)) / size).max())
+
+    return max(axes, key=spread, default="")
+
+
 def group_text(axis: str, value: object, unit: str = "V") -> str:
     """A value of an axis in words: `ff`, `−40 °C`, `1.08 V`."""
     if axis == "corner":

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
-from hearthline.app.charts.family import Family, axes_of, group_lanes
+from hearthline.app.charts.family import Family, axes_of, group_lanes, telling_axis
 from hearthline.app.charts.marking import Marking
 from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
@@ -40,11 +40,11 @@ class Sheet(QWidget):
         self.strips: list[Strip] = []
         self.shown_watches: tuple[Watch, ...] = ()
         self.family: Family | None = None
-        self.axis = ""
+        self.axis = self._axis_for = ""
         self.held = False
         self.log_x: bool | None = None
         self.with_points = False
-        self.pointed_strip = 0
+        self.pointed_strip = -1
         self._ranges: list[list] = []
         self.chips: dict[str, QPushButton] = {}
         self.note, self.empty = QLabel(), QLabel()
@@ -115,7 +115,7 @@ class Sheet(QWidget):
     def show_run(self) -> None:
         """Everything anew from the shown analysis."""
         dataset, bench = self.results.dataset, self.desk.bench
-        self.held, self._ranges = False, []
+        self.held, self._ranges, self.pointed_strip = False, [], -1
         has = dataset is not None and bench is not None
         self.shown_watches = bench.watches if bench else ()
         self._show_chips()
@@ -127,15 +127,12 @@ class Sheet(QWidget):
         self._need_strips(len(shown))
         if not has:
             return
-        axes = axes_of(dataset)
-        if self.axis not in axes:
-            self.axis = axes[-1] if axes else ""
+        results = self.results.run.results
+        drawn = [[trace_of(bench, results, watch) for watch in watches] for watches in shown]
+        self._choose_axis(drawn)
         self._show_note()
-        self.axis_button.setVisible(bool(axes))
-        self.axis_button.setText(f"by {self.axis} …")
         self.family = group_lanes(dataset, self.axis, self._preferred())
-        for strip, watches in zip(self.strips, shown, strict=True):
-            traces = [trace_of(bench, self.results.run.results, watch) for watch in watches]
+        for strip, traces in zip(self.strips, drawn, strict=True):
             strip.show_traces(traces, self.family, self.log_x)
             strip.show_points(self.with_points)
         self._link(dataset.axis)
@@ -145,6 +142,15 @@ class Sheet(QWidget):
         self._show_live()
         self._show_lane()
         self._show_cursor()
+
+    def _choose_axis(self, drawn: list[list[Trace]]) -> None:
+        """The axis that a person chose for this bench, or the one that curves differ along most."""
+        axes = axes_of(self.results.dataset)
+        if self._axis_for != self.desk.bench_key or self.axis not in axes:
+            rows = next((trace.y for traces in drawn for trace in traces if trace.y.size), np.zeros((0, 0)))
+            self.axis = telling_axis(self.results.dataset, rows) if len(rows) else axes[-1] if axes else ""
+        self.axis_button.setVisible(bool(axes))
+        self.axis_button.setText(f"by {self.axis} …")
 
     def _show_chips(self) -> None:
         """A word for each analysis, where there are several."""
@@ -268,8 +274,11 @@ class Sheet(QWidget):
     def _strip_of_cursor(self) -> Strip | None:
         """The strip that the pointer was over last, or the first with curves."""
         with_curves = [strip for strip in self.strips if strip.trace and strip.trace.y.size]
-        pointed = self.strips[self.pointed_strip] if self.pointed_strip < len(self.strips) else None
-        return pointed if pointed in with_curves else next(iter(with_curves), None)
+        pointed = self.strips[self.pointed_strip] if 0 <= self.pointed_strip < len(self.strips) else None
+        if pointed in with_curves:
+            return pointed
+        axis = self.results.dataset.axis if self.results.dataset is not None else ""
+        return next(iter([*(strip for strip in with_curves if strip.trace.axis == axis), *with_curves]), None)
 
     def clear_cursor(self) -> None:
         """Takes the cursor away, and all markers."""
@@ -418,7 +427,7 @@ class Sheet(QWidget):
 
     def _offer_axes(self) -> None:
         def choose(axis: str) -> None:
-            self.axis = axis
+            self.axis, self._axis_for = axis, self.desk.bench_key
             self.show_run()
 
         offer(self.axis_button, [(axis, lambda a=axis: choose(a)) for axis in axes_of(self.results.dataset)])

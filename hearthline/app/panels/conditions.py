@@ -111,7 +111,7 @@ class ConditionChips(QWidget):
                 put(line.text().strip())
             menu.close()
 
-        line.returnPressed.connect(settle)
+        line.entered.connect(settle)
         holder = QWidgetAction(menu)
         holder.setDefaultWidget(ValueField(line))
         menu.addAction(holder)

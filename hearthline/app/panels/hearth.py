@@ -16,7 +16,7 @@ from hearthline.app.theme.marks import ROLES, TEXT_ROLES, draw_mark
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Specification
 from hearthline.core.bench.readings import describe_lane
-from hearthline.core.bench.verdict import State, Verdict, limits
+from hearthline.core.bench.verdict import State, Verdict, limits, target_of
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
@@ -88,6 +88,7 @@ class Segment(QWidget):
         self.setAccessibleName(f"specification {self.reading}")
         self.low = self._limit_field("low", specification.low)
         self.high = self._limit_field("high", specification.high)
+        self.target = self._limit_field("target", specification.target)
         self.verdict = Verdict(State.UNKNOWN)
         self.show_verdict()
 
@@ -109,11 +110,17 @@ class Segment(QWidget):
         field = QLineEdit(text, self)
         field.setProperty("limit", True)
         field.setFont(figure_font(11))
-        field.setPlaceholderText("none")
+        field.setPlaceholderText("none" if end != "target" else "target")
         field.setAlignment(Qt.AlignmentFlag.AlignCenter)
         field.setAccessibleName(f"{self.reading} {end}")
         field.setObjectName(f"limit {self.reading} {end}")
-        field.setToolTip(f"{'lower' if end == 'low' else 'upper'} limit; empty for none")
+        field.setToolTip(
+            {
+                "low": "lower limit; empty for none",
+                "high": "upper limit; empty for none",
+                "target": "where it should be; the distance of the worst condition is told",
+            }[end]
+        )
         field.setCursor(Qt.CursorShape.IBeamCursor)
         field.setFixedHeight(18)
         field.textEdited.connect(lambda typed: self._edit(end, typed, field))
@@ -124,6 +131,7 @@ class Segment(QWidget):
         new = replace(self.specification, **{end: text.strip()})
         try:
             limits(new, self.unit)
+            target_of(new, self.unit)
         except HearthlineError as error:
             set_wrong(field, True)
             field.setToolTip(str(error))
@@ -135,18 +143,21 @@ class Segment(QWidget):
         """A text that is no limit gives way to the one in force."""
         specification = self.specification
         if specification:
-            for field, text in ((self.low, specification.low), (self.high, specification.high)):
+            for field, text in self._fields(specification):
                 if not field.hasFocus() or field.property("wrong"):
                     field.setText(text)
                     set_wrong(field, False)
         self.desk.documents.end_typing()
+
+    def _fields(self, specification: Specification) -> list[tuple[QLineEdit, str]]:
+        return [(self.low, specification.low), (self.high, specification.high), (self.target, specification.target)]
 
     def show_verdict(self) -> None:
         """Takes what the desk says now."""
         self.verdict = self.desk.results.verdicts.get(self.reading, Verdict(State.UNKNOWN))
         specification = self.specification
         if specification:
-            for field, text in ((self.low, specification.low), (self.high, specification.high)):
+            for field, text in self._fields(specification):
                 if not field.hasFocus() and field.text() != text:
                     field.setText(text)
         self._place_fields()
@@ -157,6 +168,10 @@ class Segment(QWidget):
         right = self.width() - 12
         self.high.setGeometry(right - width, 40, width, 18)
         self.low.setGeometry(right - 2 * width - 14, 40, width, 18)
+        self.target.setGeometry(right - 3 * width - 28, 40, width, 18)
+        specification = self.specification
+        aimed = specification is not None and (bool(specification.target) or self.target.hasFocus())
+        self.target.setVisible(aimed and self.width() > 230)
 
     def resizeEvent(self, event) -> None:
         """Fields stay at the right."""
@@ -190,6 +205,8 @@ class Segment(QWidget):
         painter.setFont(text_font(11))
         painter.setPen(theme.color("quiet"))
         painter.drawText(QPointF(width - 12 - 46 - 11, 53), "…")
+        if self.target.isVisible():
+            painter.drawText(QPointF(width - 12 - 2 * 46 - 25, 53), "◇")
         painter.drawText(QRectF(14, 60, width - 28, 18), Qt.AlignmentFlag.AlignVCenter, self._context())
 
     def _paint_head(self, painter: QPainter, width: int) -> None:
@@ -211,7 +228,7 @@ class Segment(QWidget):
         painter.setBrush(theme.color("paper"))
         painter.drawRoundedRect(box, 4, 4)
         verdict = self.verdict
-        if verdict.lane < 0:
+        if verdict.lane < 0 or verdict.state is State.AIMED:
             return
         share = max(0.04, min(1.0, abs(verdict.relative) / COMFORTABLE))
         painter.setPen(Qt.PenStyle.NoPen)
@@ -236,6 +253,8 @@ class Segment(QWidget):
             words.append(f"off by {write(verdict.away, self.unit, 3)}" if verdict.away == verdict.away else "no limit")
         else:
             words.append(f"margin {write(verdict.margin, self.unit, 3)}")
+            if verdict.away == verdict.away:
+                words.append(f"{write(verdict.away, self.unit, 2)} from target")
         if verdict.missing:
             words.append(f"{verdict.missing} missing")
         return " · ".join(words)

@@ -216,7 +216,7 @@ class LogbookView(QWidget):
         line = ValueLine(str(self.results.rule.kept), "", _whole)
         line.setFixedWidth(54)
         line.setAccessibleName("runs kept")
-        line.returnPressed.connect(lambda: self._keep(line))
+        line.entered.connect(lambda: self._keep(line))
         self.foot.addWidget(label)
         self.foot.addWidget(line)
         freed = write(sum(entry.size for entry in cleanable), "", 2)
@@ -228,7 +228,7 @@ class LogbookView(QWidget):
         self.foot.addStretch()
 
     def _keep(self, line: ValueLine) -> None:
-        if not line.verdict():
+        if not line.verdict() and int(float(line.text())) != self.results.rule.kept:
             self.results.keep(int(float(line.text())))
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from hearthline.app.panels.rows import chip
 from hearthline.app.state.desk import Desk
@@ -29,10 +30,20 @@ class Side(QWidget):
             row.addWidget(self.words[name])
         row.addStretch()
         self.views = views
+        self.stack.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
+        self.setMinimumWidth(300)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addLayout(row)
+        words = QWidget()
+        words.setLayout(row)
+        holder = QScrollArea()  # in a narrow pane the words can be moved along
+        holder.setWidget(words)
+        holder.setWidgetResizable(True)
+        holder.setFixedHeight(38)
+        holder.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        holder.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout.addWidget(holder)
         layout.addWidget(self.stack, 1)
         desk.findings_changed.connect(self._count)
         self.show_view(next(iter(views)))

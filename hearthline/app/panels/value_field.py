@@ -23,13 +23,15 @@ def set_wrong(widget: QWidget, wrong: bool) -> None:
 
 
 class ValueLine(QLineEdit):
-    """`changed(text)` at every text that is understood, `settled` on Return or when the field is left.
+    """`changed(text)` at every text that is understood, `settled` on Return or when the field is left, `entered` on
+    Return alone.
 
     `check(number)` says why a number is not allowed, or nothing. `parameters()` are the values that expressions may use.
     """
 
     changed = pyqtSignal(str)
     settled = pyqtSignal()
+    entered = pyqtSignal()
     understood = pyqtSignal(str, bool)
 
     def __init__(
@@ -84,6 +86,7 @@ class ValueLine(QLineEdit):
             if not self.verdict():
                 self.selectAll()
                 self.settled.emit()
+                self.entered.emit()
         elif event.key() == Qt.Key.Key_Escape:
             self.setText(self._good)
             self.verdict()

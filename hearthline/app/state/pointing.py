@@ -70,7 +70,7 @@ def watched_terminals(bench: Bench, analysis: str, instance: Instance, library: 
         return []
     found = []
     for part in instance.cell.parts:
-        symbol = library.symbol(part)
+        symbol = library.symbol(part) if library.knows(part) else None
         if symbol is None or isinstance(symbol, Cell):
             continue
         for terminal, _ in symbol.terminals:

@@ -64,9 +64,9 @@ class Snapshot:
     @property
     def parameter_units(self) -> dict[str, str]:
         """Units of parameters that stand by themselves as a value, of a stimulus or of a part; one called v.. is a voltage."""
-        found = {one.dc.strip(): one.unit for one in self.bench.stimuli}
-        for part in self.cell.parts:
-            symbol = self.library.symbol(part)
+        library, found = self.library, {one.dc.strip(): one.unit for one in self.bench.stimuli}
+        for part in self.cell.parts if self.bench.cell in self.cells else ():
+            symbol = library.symbol(part) if library.knows(part) else None
             for one in getattr(symbol, "fields", ()):
                 found.setdefault(part.values.get(one.name, "").strip(), one.unit)
         usual = {name: "V" for name in self.parameters if name.lower().startswith("v")}

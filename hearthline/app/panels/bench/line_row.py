@@ -17,16 +17,17 @@ NAME_WIDTH = 112
 
 
 class PlainLine(QLineEdit):
-    """A text that is checked while it is typed: `changed(text)` at every text that `check` takes, `settled` when it is left.
-    `check` raises HearthlineError; `told(problem, column)` says what is wrong."""
+    """A text that is checked while it is typed: `changed(text)` when it holds, with Return or when the field is left, or at
+    every text that `check` takes where it is `live`. `check` raises HearthlineError; `told(problem, column)` says what is
+    wrong."""
 
     changed = pyqtSignal(str)
     settled = pyqtSignal()
     told = pyqtSignal(str, int)
 
-    def __init__(self, text: str, check: Callable[[str], object]) -> None:
+    def __init__(self, text: str, check: Callable[[str], object], live: bool = False) -> None:
         super().__init__(text)
-        self._good, self._check = text, check
+        self._good, self._check, self._live = text, check, live
         self.setFont(figure_font(12))
         self.setCursorPosition(0)
         self.textEdited.connect(self._edited)
@@ -52,14 +53,20 @@ class PlainLine(QLineEdit):
         return not problem
 
     def _edited(self, text: str) -> None:
-        if self.verdict() and text.strip() != self._good:
-            self._good = text.strip()
-            self.changed.emit(self._good)
+        if self.verdict() and self._live:
+            self._hold()
+
+    def _hold(self) -> None:
+        text = self.text().strip()
+        if text != self._good:
+            self._good = text
+            self.changed.emit(text)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Return settles, Escape goes back to the last good text."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers():
             if self.verdict():
+                self._hold()
                 self.settled.emit()
         elif event.key() == Qt.Key.Key_Escape:
             self.setText(self._good)
@@ -71,7 +78,9 @@ class PlainLine(QLineEdit):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """A text that cannot be gives way to the last good one."""
         super().focusOutEvent(event)
-        if self.text().strip() != self._good:
+        if self.verdict():
+            self._hold()
+        else:
             self.setText(self._good)
             self.verdict()
         self.settled.emit()

@@ -526,7 +526,9 @@ class Specifications(Section):
             row = LineRow(f"specification {name}", QLabel(name), fields)
             row.fields = {}
             for end, word in (("low", "at least"), ("high", "at most"), ("target", "target")):
-                line = PlainLine(getattr(spec, end), lambda text, name=name, end=end: self._check(name, end, text))
+                line = PlainLine(
+                    getattr(spec, end), lambda text, name=name, end=end: self._check(name, end, text), live=True
+                )
                 line.setPlaceholderText(word)
                 line.setToolTip(word)
                 line.setAccessibleName(f"{name} {word}")

@@ -150,6 +150,10 @@ class _Making:
         return outer
 
 
+MOST_FURTHER = 40
+"""Grid steps that something is moved further than it must be, to find free room."""
+
+
 def grounded(cell: Cell, places: Iterable[Point], library: Library) -> Cell:
     """The cell with ground marks at those of `places` that are not joined to ground."""
     for place in places:
@@ -260,8 +264,30 @@ def _with_room(cell: Cell, part: Part, inner: Cell, outside, library: Library) -
                 frozenset(one for one in cell.labels if one.at[axis] > edge),
                 frozenset(n for n in cell.notes if n.at[axis] >= edge),
             )
-            cell, _ = moved(cell, beyond, library, Motion((more, 0) if axis == 0 else (0, more)))
+            cell = _moved_clear(cell, beyond, library, more, axis)
     return cell, terminal_points(cell.part(part.name), library.terminals(part))
+
+
+def _moved_clear(cell: Cell, beyond: Picked, library: Library, more: int, axis: int) -> Cell:
+    """What is `beyond` moved by at least so much, to where it touches nothing that it was not joined to."""
+    before, found = _joints(cell, library), cell
+    for further in range(0, MOST_FURTHER, 2):
+        way = (more + further, 0) if axis == 0 else (0, more + further)
+        found, _ = moved(cell, beyond, library, Motion(way))
+        if _joints(found, library) == before:
+            break
+    return found
+
+
+def _joints(cell: Cell, library: Library) -> set[frozenset]:
+    """The terminals and pins that are joined, whatever their nets are called; nothing where names contradict each other."""
+    nets = library.nets(cell)
+    groups: dict[str, set] = {}
+    for terminal, net in (nets.terminals if nets else {}).items():
+        groups.setdefault(net, set()).add(terminal)
+    for pin in cell.pins if nets else ():
+        groups.setdefault(nets.at[pin.at], set()).add(pin.name)
+    return {frozenset(group) for group in groups.values()}
 
 
 def _opened(part: Part, inner: Cell, library: Library) -> tuple[Cell, dict[str, list[Point]]]:
