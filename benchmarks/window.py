@@ -16,6 +16,7 @@ from benchmarks.row import Row
 STAGES = 30
 KEYSTROKES = 40
 PARTS_OPENED, PARTS_PANNED = 500, 2000
+MILLION = 1_000_000
 START = """
 import time
 begin = time.clock_gettime(time.CLOCK_MONOTONIC)
@@ -42,7 +43,7 @@ shutil.rmtree(folder.parent)
 
 def rows() -> list[Row]:
     """All of them."""
-    return [*_start(), *_keystrokes(), *_large_cells()]
+    return [*_start(), *_keystrokes(), *_large_cells(), *_charts(), _limit()]
 
 
 @cache
@@ -177,3 +178,85 @@ def _keystrokes() -> list[Row]:
         ),
         Row("the same, slowest of 40", times[-1], 0.05, 1.0, "allowed"),
     ]
+
+
+def _demo_window(scratch: str):
+    """The demo in a window of its own, its first bench run."""
+    import shutil
+
+    from PyQt6.QtTest import QTest
+
+    from hearthline.app.start import DEMO, open_window
+
+    folder = Path(scratch) / "kilnwatch"
+    shutil.copytree(DEMO, folder, ignore=shutil.ignore_patterns("runs"))
+    window = open_window(folder)
+    window.show()
+    while window.desk.point is None:
+        QTest.qWait(5)
+    window.desk.run()
+    while not window.desk.results.entries:
+        QTest.qWait(5)
+    QTest.qWait(100)
+    return window
+
+
+def _charts() -> list[Row]:
+    """Frames of panning and zooming over a curve of a million points, drawn in the real strip."""
+    from dataclasses import replace
+
+    import numpy as np
+
+    _application()
+    found = []
+    with tempfile.TemporaryDirectory() as scratch:
+        window = _demo_window(scratch)
+        strip = window.sheet.strips[0]
+        x = np.linspace(0, 1, MILLION)
+        y = (np.sin(2e3 * x) + 0.1 * np.random.default_rng(1).standard_normal(MILLION))[None, :]
+        family = replace(strip.family, group=np.zeros(1, int), main=np.ones(1, bool))
+        strip.show_traces([replace(strip.trace, x=x, y=y)], family)
+        for what in ("pan", "zoom"):
+            times = []
+            for k in range(60):
+                begin = time.perf_counter()
+                left = 0.3 * k / 60 if what == "pan" else 0.45 * k / 60
+                strip.plot.setXRange(left, left + 0.6 if what == "pan" else 1.0 - left, padding=0)
+                strip.plot.grab()
+                times.append(time.perf_counter() - begin)
+            times.sort()
+            found.append(
+                Row(f"frame of {what} of a curve of a million points, 95th of 100", times[57], 1 / 30, 1.0, "allowed")
+            )
+        window.leave()
+    return found
+
+
+def _limit() -> Row:
+    """From a changed limit to new verdicts on the hearth line: ten specifications of ten thousand values each."""
+    from dataclasses import replace
+
+    import numpy as np
+
+    from hearthline.core.bench.bench import Reading, Specification
+    from hearthline.core.bench.readings import Numbers
+
+    _application()
+    with tempfile.TemporaryDirectory() as scratch:
+        window = _demo_window(scratch)
+        desk, rng = window.desk, np.random.default_rng(1)
+        readings = tuple(Reading(f"r{k}", "peak(V(out))") for k in range(10))
+        specifications = tuple(Specification(f"r{k}", "-6", "6") for k in range(10))
+        desk.change_bench(replace(desk.bench, readings=readings, specifications=specifications), "many")
+        while desk.results.loading:
+            _application().processEvents()
+        desk.results.numbers = {f"r{k}": Numbers(rng.standard_normal(10_000), "") for k in range(10)}
+        times = []
+        for k in range(30):
+            begin = time.perf_counter()
+            desk.change_limit(Specification("r3", "-6", f"{3 + 0.05 * k:.2f}"), f"limit {k}")
+            window.hearth.segments[3].repaint()  # the others say what they said, and are not painted
+            times.append(time.perf_counter() - begin)
+        window.leave()
+    times.sort()
+    return Row("a changed limit to new verdicts, 10 000 values × 10 limits", times[15], 0.016, 1.0, "allowed")

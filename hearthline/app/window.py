@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt
@@ -23,14 +24,12 @@ from hearthline.app.charts.sheet import Sheet
 from hearthline.app.commands import Command
 from hearthline.app.device.desk import DeviceDesk
 from hearthline.app.drawing_commands import drawing_commands
-from hearthline.app.panels.bench.view import BenchView
 from hearthline.app.panels.breadcrumb import Breadcrumb
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import Details
 from hearthline.app.panels.device_table import DeviceTable
 from hearthline.app.panels.findings_list import FindingsList
 from hearthline.app.panels.hearth import HearthLine
-from hearthline.app.panels.logbook_view import LogbookView
 from hearthline.app.panels.netlist_view import NetlistView
 from hearthline.app.panels.overlay import Entry, HelpSheet, Prompt, Search
 from hearthline.app.panels.question import Question
@@ -38,7 +37,6 @@ from hearthline.app.panels.shelf import Shelf
 from hearthline.app.panels.side import Side
 from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.placing import Placer
-from hearthline.app.pvt.view import PvtView
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.app.state.study import models_of
@@ -65,10 +63,9 @@ class Window(QMainWindow):
         self.drawing, self.sheet = Drawing(desk, self.editor), Sheet(desk)
         self.devices, self.netlist = DeviceTable(desk), NetlistView(desk)
         self.findings = FindingsList(desk, self.editor)
-        self.pvt, self.bench_view, self.logbook = PvtView(desk), BenchView(desk), LogbookView(desk)
         views = {
-            "charts": self.sheet, "bench": self.bench_view, "conditions": self.pvt, "runs": self.logbook,
-            "devices": self.devices, "netlist": self.netlist, "findings": self.findings,
+            "charts": self.sheet, "bench": lambda: self.bench_view, "conditions": lambda: self.pvt,
+            "runs": lambda: self.logbook, "devices": self.devices, "netlist": self.netlist, "findings": self.findings,
         }  # fmt: skip
         self.side = Side(desk, views)
         self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk), HearthLine(desk)
@@ -102,6 +99,29 @@ class Window(QMainWindow):
         self._leaving = False
         self.setAcceptDrops(True)
         desk.project_changed.connect(self._offer_left_over)
+
+    # -- what is made when it is first wanted, so that the window is there sooner
+
+    @cached_property
+    def bench_view(self):
+        """The bench as lines."""
+        from hearthline.app.panels.bench.view import BenchView
+
+        return BenchView(self.desk)
+
+    @cached_property
+    def pvt(self):
+        """All conditions of the run."""
+        from hearthline.app.pvt.view import PvtView
+
+        return PvtView(self.desk)
+
+    @cached_property
+    def logbook(self):
+        """All runs of the bench."""
+        from hearthline.app.panels.logbook_view import LogbookView
+
+        return LogbookView(self.desk)
 
     # -- layout
 

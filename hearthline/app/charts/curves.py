@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -46,7 +47,7 @@ class Trace:
         count = np.count_nonzero(np.isfinite(self.x[lane]))
         return self.x[lane, :count], self.y[lane, :count]
 
-    @property
+    @cached_property
     def rises(self) -> bool:
         """Whether x only goes up, so that a cursor has one place on it."""
         rows = self.x[None, :] if self.x.ndim == 1 else self.x
@@ -60,7 +61,12 @@ class Trace:
             return np.nan
         xs, ys = (xs, ys) if xs[0] <= xs[-1] else (xs[::-1], ys[::-1])
         found = float(np.interp(x, xs, ys, np.nan, np.nan))
-        return 0.0 if abs(found) < NOTHING * np.nanmax(np.abs(self.y), initial=0.0) else found
+        return 0.0 if abs(found) < NOTHING * self.largest else found
+
+    @cached_property
+    def largest(self) -> float:
+        """The greatest size of all lanes."""
+        return float(np.nanmax(np.abs(self.y), initial=0.0))
 
     def values(self, x: float) -> np.ndarray:
         """Of all lanes (lanes,)."""

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hearthline.app.charts import export
 from hearthline.app.charts.strip import Strip
 from hearthline.core.bench.bench import Watch
 from hearthline.core.data.functions import WINDOWS
@@ -84,6 +83,8 @@ def _against(sheet: Sheet, watch: Watch, other: Watch) -> Callable[[], None]:
 
 def sheet_entries(sheet: Sheet) -> Entries:
     """For all strips."""
+    from hearthline.app.charts import export  # late: SVG and PDF are loaded when something is to leave
+
     logarithmic = any(strip.log_x for strip in sheet.strips)
     shown = sheet.with_points
     return [

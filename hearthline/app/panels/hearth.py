@@ -81,6 +81,7 @@ class Segment(QWidget):
     def __init__(self, desk: Desk, specification: Specification) -> None:
         super().__init__()
         self.desk, self.reading = desk, specification.reading
+        self._said: tuple | None = None
         self.setMinimumWidth(176)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(HEIGHT)
@@ -153,9 +154,13 @@ class Segment(QWidget):
         return [(self.low, specification.low), (self.high, specification.high), (self.target, specification.target)]
 
     def show_verdict(self) -> None:
-        """Takes what the desk says now."""
+        """Takes what the desk says now; painted again only where that is something else."""
+        results, specification = self.desk.results, self.specification
+        said = (results.verdicts.get(self.reading), specification, results.run, results.stale, theme.palette)
+        if self._said is not None and all(a is b for a, b in zip(said, self._said, strict=True)):
+            return
+        self._said = said
         self.verdict = self.desk.results.verdicts.get(self.reading, Verdict(State.UNKNOWN))
-        specification = self.specification
         if specification:
             for field, text in self._fields(specification):
                 if not field.hasFocus() and field.text() != text:

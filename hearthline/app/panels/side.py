@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
@@ -11,9 +13,9 @@ from hearthline.app.theme.fonts import text_font
 
 
 class Side(QWidget):
-    """A row of words and one of the views under it."""
+    """A row of words and one of the views under it. A view that is given as a function is made when it is first wanted."""
 
-    def __init__(self, desk: Desk, views: dict[str, QWidget]) -> None:
+    def __init__(self, desk: Desk, views: dict[str, QWidget | Callable[[], QWidget]]) -> None:
         super().__init__()
         self.desk = desk
         self.setObjectName("side")
@@ -23,7 +25,8 @@ class Side(QWidget):
         row.setContentsMargins(12, 6, 12, 0)
         row.setSpacing(2)
         for name, view in views.items():
-            self.stack.addWidget(view)
+            if isinstance(view, QWidget):
+                self.stack.addWidget(view)
             self.words[name] = chip(name, lambda name=name: self.show_view(name), f"{name} beside the drawing", True)
             self.words[name].setProperty("tight", True)
             self.words[name].setFont(text_font(11))
@@ -50,7 +53,11 @@ class Side(QWidget):
 
     def show_view(self, name: str) -> None:
         """One of the views."""
-        self.stack.setCurrentWidget(self.views[name])
+        view = self.views[name]
+        if not isinstance(view, QWidget):
+            self.views[name] = view = view()
+            self.stack.addWidget(view)
+        self.stack.setCurrentWidget(view)
         for word, button in self.words.items():
             button.setChecked(word == name)
 

@@ -15,7 +15,7 @@ from hearthline.app.state.logbook import Entry, Rule, read_logbook, read_rule, t
 from hearthline.app.state.runner import RunAnswer, Runner
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.bench import Bench, Reading
-from hearthline.core.bench.readings import Numbers, Reader, Run, judge_all
+from hearthline.core.bench.readings import Judge, Numbers, Reader, Run
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import Verdict
 from hearthline.core.data.apply import Mark
@@ -61,6 +61,7 @@ class Results(QObject):
         self.analysis = ""
         self.numbers: dict[str, Numbers] = {}
         self._read_for: tuple = ()
+        self._judging = Judge()
         self.verdicts: dict[str, Verdict] = {}
         self.marked = ""
         self.lane = self.condition = -1
@@ -179,7 +180,7 @@ class Results(QObject):
         values = self.numbers[name].values if name in self.numbers else ()
         if found is not None and found.lanes == len(values):
             return found
-        return next((data for data in self.run.results.values() if data.lanes == len(values)), found)
+        return next((data for data in self.run.results.values() if data.lanes == len(values)), None)
 
     def _show(self, shown: Shown | None, numbers: dict[str, Numbers] | None = None) -> None:
         self.shown, self.stale = shown, False
@@ -213,7 +214,7 @@ class Results(QObject):
         self._judge()
 
     def _judge(self) -> None:
-        self.verdicts = judge_all(self.bench, self.numbers) if self.bench else {}
+        self.verdicts = self._judging.all(self.bench, self.numbers) if self.bench else {}
         self.verdicts_changed.emit()
 
     # -- what all views share

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from hearthline.core.bench.bench import Bench, Reading
+from hearthline.core.bench.bench import Bench, Reading, Specification
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import Verdict, judge
 from hearthline.core.data.apply import Mark
@@ -133,16 +133,33 @@ class Reader:
         return Operand(found.values[:, None], unit_of(found.unit) if found.unit else None)
 
 
+class Judge:
+    """Turns numbers into verdicts; what has not changed since the last time is not judged again."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, tuple[Specification, Numbers | None, Verdict]] = {}
+
+    def all(self, bench: Bench, values: Mapping[str, Numbers]) -> dict[str, Verdict]:
+        """The verdict of each specification, by reading. A limit that is no number leaves its specification without one."""
+        found = {}
+        for spec in bench.specifications:
+            numbers, known = values.get(spec.reading), self._known.get(spec.reading)
+            same = known is not None and known[0] == spec and known[1] is numbers
+            found[spec.reading] = known[2] if same else _judged(spec, numbers)
+            self._known[spec.reading] = (spec, numbers, found[spec.reading])
+        return found
+
+
 def judge_all(bench: Bench, values: Mapping[str, Numbers]) -> dict[str, Verdict]:
-    """The verdict of each specification, by reading. A limit that is no number leaves its specification without one."""
-    found = {}
-    for spec in bench.specifications:
-        numbers = values.get(spec.reading)
-        try:
-            found[spec.reading] = judge(spec, numbers.unit if numbers else "", numbers.values if numbers else None)
-        except HearthlineError:
-            found[spec.reading] = judge(spec, "", None)
-    return found
+    """All verdicts, once."""
+    return Judge().all(bench, values)
+
+
+def _judged(spec: Specification, numbers: Numbers | None) -> Verdict:
+    try:
+        return judge(spec, numbers.unit if numbers else "", numbers.values if numbers else None)
+    except HearthlineError:
+        return judge(spec, "", None)
 
 
 def describe_lane(dataset: Dataset, lane: int) -> str:

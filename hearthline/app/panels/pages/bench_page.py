@@ -55,11 +55,27 @@ class BenchPage(Page):
             if setting.kind == "number" and setting.word in self._settings(analysis):
                 self._add_setting(grid, analysis, setting)
 
+    _known: tuple | None = None
+
     def _settings(self, analysis: Analysis) -> Mapping[str, str]:
+        """Every setting; found anew only when something that they come from is another."""
+        bench, project = self.desk.bench, self.desk.project
+        key = (bench.stimuli, bench.grid, bench.point, project.cells, project.kit)
+        if self._known is None or any(a is not b for a, b in zip(self._known[0], key, strict=True)):
+            self._known = (key, Surroundings(self.desk.snapshot) if self._has_circuit() else None, {})
+        _, around, found = self._known
         try:
-            return complete(analysis, Surroundings(self.desk.snapshot)) if self.desk.snapshot else analysis.settings
+            if analysis.text not in found and around is not None:
+                found[analysis.text] = complete(analysis, around)
         except HearthlineError:
-            return analysis.settings
+            pass
+        return found.get(analysis.text, analysis.settings)
+
+    def _has_circuit(self) -> bool:
+        try:
+            return self.desk.snapshot is not None and bool(self.desk.snapshot.netlist().elements)
+        except HearthlineError:
+            return False
 
     def _add_setting(self, grid: QGridLayout, analysis: Analysis, setting: Setting) -> None:
         name, word = analysis.name, setting.word
