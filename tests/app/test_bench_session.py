@@ -536,6 +536,18 @@ def test_a_run_of_a_bench_that_is_left_is_kept_and_does_not_show(opened, folder)
     assert desk.results.entries[0].bench == "inv_x1-transfer"
 
 
+def test_a_stored_run_that_is_read_late_does_not_show_on_another_bench(person):
+    """The bench was left while its run was still being read."""
+    desk = person.desk
+    few_conditions(person)
+    person.run()
+    desk.show_bench("inv_x1-transfer")
+    desk.show_bench("slicer_bench-levels")
+    person.wait(lambda: not desk.results.loading)
+    assert desk.results.run is None
+    assert desk.results.analysis == "up"
+
+
 def test_a_curve_of_a_million_points_is_drawn_thin(person):
     """As many points as can be seen, its extremes among them; zoomed in, more of them."""
     few_conditions(person)

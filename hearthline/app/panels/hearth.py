@@ -259,7 +259,7 @@ class Segment(QWidget):
         else:
             words.append(f"margin {write(verdict.margin, self.unit, 3)}")
             if verdict.away == verdict.away:
-                words.append(f"{write(verdict.away, self.unit, 2)} from target")
+                words.append(f"◇ {write(verdict.away, self.unit, 2)}")
         if verdict.missing:
             words.append(f"{verdict.missing} missing")
         return " · ".join(words)

@@ -46,6 +46,7 @@ class ValueLine(QLineEdit):
         self.unit, self.check, self.parameters, self.empty = unit, check, parameters, empty
         self._good = text
         self.setFont(figure_font(12))
+        self.setCursorPosition(0)
         self.textEdited.connect(self._edited)
 
     def show_text(self, text: str) -> None:
@@ -54,6 +55,7 @@ class ValueLine(QLineEdit):
         if not self.hasFocus() or self.text().strip() != text:
             if self.text() != text:
                 self.setText(text)
+                self.setCursorPosition(0)
             self.verdict()
 
     def verdict(self) -> str:

@@ -37,7 +37,7 @@ class EffectsPlot(QWidget):
     def words(self) -> list[str]:
         """Each axis in a sentence."""
         return [
-            f"{one.axis} moves it by {write(one.spread, self.unit, 3)} ({100 * one.share:.2g} % of what all axes do)"
+            f"{one.axis} moves it by {write(one.spread, self.unit, 3)} ({100 * one.share:.3g} % of what all axes do)"
             for one in self.effects
         ]
 
@@ -63,7 +63,7 @@ class EffectsPlot(QWidget):
         painter.setFont(figure_font(11))
         painter.setPen(theme.color("quiet"))
         painter.drawText(
-            QRectF(box.left(), 17, box.width(), 16), 0, f"{write(one.spread, self.unit, 3)}  {100 * one.share:.2g} %"
+            QRectF(box.left(), 17, box.width(), 16), 0, f"{write(one.spread, self.unit, 3)}  {100 * one.share:.3g} %"
         )
         painter.setPen(QPen(theme.color("line"), 1))
         inner = QRectF(box.left() + 4, HEAD + 4, box.width() - 8, box.height() - HEAD - FOOT - 8)

@@ -121,6 +121,11 @@ class LiveSolver(QObject):
         request = PointRequest(snapshot, self._last.dataset if near else None, self._kept, condition)
         self._worker.ask(lambda report: request())
 
+    @property
+    def busy(self) -> bool:
+        """Whether an answer is still to come."""
+        return self._worker.busy
+
     def close(self) -> None:
         """Ends the thread."""
         self._worker.close()

@@ -33,6 +33,7 @@ class Shown:
     made: datetime
     note: str
     path: Path | None = None
+    bench: str = ""
 
 
 class Results(QObject):
@@ -86,6 +87,7 @@ class Results(QObject):
     def show_bench(self, bench: Bench | None, folder: Path) -> None:
         """Forgets the run of another bench, and shows the newest stored one of this."""
         self.bench, self.folder = bench, folder
+        self.analysis = next(iter(bench.analysis_names), "") if bench is not None else ""
         self.ghost, self.cursor, self.lane, self.condition, self.marked = None, None, -1, -1, ""
         self._show(None)
         self.read_logbook()
@@ -109,18 +111,20 @@ class Results(QObject):
     def _ask_basis(self, snapshot: Snapshot | None) -> None:
         if self.run is None or snapshot is None:
             return
-        names = tuple(self.run.bases)
+        run, names = self.run, tuple(self.run.bases)
 
-        def question(report: object) -> dict[str, str]:
+        def question(report: object) -> tuple[Run, dict[str, str]]:
             from hearthline.core.bench.basis import basis_of  # late: it loads the engine
 
-            return {a.name: basis_of(snapshot, a) for a in snapshot.bench.analyses if a.name in names}
+            return run, {a.name: basis_of(snapshot, a) for a in snapshot.bench.analyses if a.name in names}
 
         self.basis.ask(question)
 
-    def _take_bases(self, bases: dict[str, str]) -> None:
-        run = self.run
-        stale = run is not None and any(bases.get(name, "") != basis for name, basis in run.bases.items())
+    def _take_bases(self, answer: tuple[Run, dict[str, str]]) -> None:
+        run, bases = answer
+        if run is not self.run:
+            return
+        stale = any(bases.get(name, "") != basis for name, basis in run.bases.items())
         if stale != self.stale:
             self.stale = stale
             self.stale_changed.emit()
@@ -207,11 +211,13 @@ class Results(QObject):
             return
         bench, results = self.bench, self.run.results
         self._read_for = _formulas(bench)
-        self.reader.ask(lambda report: Reader(bench, results).all())
+        self.reader.ask(lambda report: (results, Reader(bench, results).all()))
 
-    def _take_numbers(self, numbers: dict[str, Numbers]) -> None:
-        self.numbers = numbers
-        self._judge()
+    def _take_numbers(self, answer: tuple[Mapping, dict[str, Numbers]]) -> None:
+        results, numbers = answer
+        if self.run is not None and self.run.results is results:
+            self.numbers = numbers
+            self._judge()
 
     def _judge(self) -> None:
         self.verdicts = self._judging.all(self.bench, self.numbers) if self.bench else {}
@@ -286,13 +292,19 @@ class Results(QObject):
 
         def question(report: object) -> Shown:
             stored = read_run(path)
-            return Shown(stored.run, stored.record.made, f"run of {stored.record.made:%d %b %H:%M}", path)
+            note = f"run of {stored.record.made:%d %b %H:%M}"
+            return Shown(stored.run, stored.record.made, note, path, stored.record.bench_key)
 
         self.loader.ask(question)
 
     def _take_loaded(self, shown: Shown) -> None:
-        self._show(shown)
-        self.follow_wanted.emit()
+        if self._is_here(shown):
+            self._show(shown)
+            self.follow_wanted.emit()
+
+    def _is_here(self, shown: Shown) -> bool:
+        """Whether a run that was read is still of the bench on the desk."""
+        return self.bench is not None and shown.bench == self.bench.key
 
     def _refused(self, error: HearthlineError) -> None:
         self.told.emit(error)
@@ -305,11 +317,13 @@ class Results(QObject):
 
         def question(report: object) -> Shown:
             stored = read_run(path)
-            return Shown(stored.run, stored.record.made, f"{stored.record.made:%H:%M}", path)
+            return Shown(stored.run, stored.record.made, f"{stored.record.made:%H:%M}", path, stored.record.bench_key)
 
         self.pinner.ask(question)
 
     def _take_ghost(self, ghost: Shown | None) -> None:
+        if ghost is not None and not self._is_here(ghost):
+            return
         self.ghost = ghost
         self.ghost_changed.emit()
 
@@ -375,7 +389,8 @@ def _formulas(bench: Bench | None) -> tuple:
 def _note(run: Run) -> str:
     points = sum(data.outcomes.size for data in run.results.values())
     count = len(run.conditions)
-    note = f"{count} condition{'s' * (count != 1)}, {points} points in {run.seconds:.2f} s"
+    note = f"{count} condition{'s' * (count != 1)}, {points} points"
+    note += f" in {run.seconds:.2f} s" if run.seconds else ", nothing was new"
     if run.failures:
         note += f" · {len(run.failed())} did not converge"
     if not run.complete:

@@ -8,10 +8,13 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hearthline.app.panels.bench.line_row import LineRow
-from hearthline.app.panels.rows import chip, clear, heading
+from hearthline.app.panels.rows import chip, clear, heading, offer
 from hearthline.app.panels.text_line import TextLine
 from hearthline.app.state.desk import Desk
 from hearthline.core.bench.bench import Bench
+
+ROOM, CHIP = 54, 5
+"""Letters that fit into a row of chips, and what a chip takes beside its word."""
 
 
 class Section(QWidget):
@@ -62,21 +65,28 @@ class Section(QWidget):
         self.column.addWidget(row)
         return row
 
-    def offer(self, entries: Iterable[tuple[str, str, Callable[[], None]]], lead: str = "+") -> None:
-        """Chips for what can be added: (word, tip, action)."""
+    def offer(self, entries: Iterable[tuple[str, str, Callable[[], None]]], many: str = "more …") -> None:
+        """Chips for what can be added: (word, tip, action); those that do not find room stand in a list behind `many`."""
         entries = list(entries)
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 2, 0, 2)
         row.setSpacing(4)
-        sign = QLabel(lead)
+        sign = QLabel("+")
         sign.setProperty("quiet", True)
         row.addWidget(sign)
-        for word, tip, action in entries:
+        room = ROOM
+        while entries and len(entries[0][0]) + CHIP <= room - (0 if len(entries) == 1 else CHIP + len(many)):
+            word, tip, action = entries.pop(0)
+            room -= len(word) + CHIP
             row.addWidget(chip(word, action, tip))
+        if entries:
+            rest = [(f"{word}: {tip}", action) for word, tip, action in entries]
+            button = chip(many, lambda: offer(button, rest), "what else can be added")
+            row.addWidget(button)
         row.addStretch()
-        holder.setVisible(bool(entries))
         self.column.addWidget(holder)
+        holder.setVisible(row.count() > 2)
 
     def name_line(self, name: str, problem: Callable[[str], str], put: Callable[[str], None]) -> TextLine:
         """A field for the name of a line."""

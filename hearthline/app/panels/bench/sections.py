@@ -541,7 +541,7 @@ class Specifications(Section):
             row.removed.connect(lambda name=name: self._remove(name))
         taken = [one.reading for one in self.bench.specifications]
         free = [one.name for one in self.bench.readings if one.name not in taken]
-        self.offer((n, f"limits for {n}", lambda n=n: self._add(n)) for n in free[:6])
+        self.offer(((n, f"limits for {n}", lambda n=n: self._add(n)) for n in free), "limits for …")
 
     def follow(self) -> None:
         """The limits."""
