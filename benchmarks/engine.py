@@ -49,7 +49,7 @@ def _corners(snapshot: Snapshot) -> Row:
 
 
 def _cores(snapshot: Snapshot) -> Row:
-    lanes = snapshot.grid().lanes()
+    lanes = lanes_of(snapshot.conditions())
     ours, floor = paired(lambda: _sweep(snapshot, lanes), lambda: _sweep(snapshot, lanes, 1))
     return Row("lanes on all cores: the same 45 × 1001", ours, floor, 0.6, "on one core")
 
@@ -127,7 +127,7 @@ def _level_one(snapshot: Snapshot) -> Snapshot:
 
 def _iteration(snapshot: Snapshot) -> Row:
     snapshot = _level_one(snapshot)
-    lanes = snapshot.grid().lanes()
+    lanes = lanes_of(snapshot.conditions())
     counted = _sweep(snapshot, lanes, 1).solution.iterations
     values = np.array([2.4e-3, 2.2e-3])
     start = [1.2, 0.58, 0.5, 0.0, 0.0]

@@ -564,3 +564,39 @@ def test_a_curve_of_a_million_points_is_drawn_thin(person):
     strip.plot.setXRange(0.1234, 0.1235, padding=0)
     assert 90 <= len(item.xData) < 200
     assert strip.nearest(strip.box.mapViewToScene(QPointF(0.123456, 7.0)))[1] == 0
+
+
+def test_the_target_of_a_specification_is_edited_in_place(person):
+    """It says how far off the worst condition is; beyond the limits it is refused where it is typed."""
+    person.run()
+    desk, segment = person.desk, person.window.hearth.segments[0]
+    assert segment.target.isVisible()
+    assert "◇" in segment._context()
+    person.type_into(segment.target, "0.48")
+    assert desk.bench.specifications[0].target == "0.48"
+    person.type_into(segment.target, "0.9")
+    assert segment.target.property("wrong")
+    assert "beyond the limits" in segment.target.toolTip()
+    person.type_into(segment.low, "")
+    person.type_into(segment.high, "")
+    assert desk.results.verdicts["switching point"].state is State.AIMED
+    assert not person.window.grab().isNull()
+
+
+def test_a_reading_of_every_kind_is_offered_and_taken(person):
+    """From the search, for an analysis that has them."""
+    desk, window = person.desk, person.window
+    few_conditions(person)
+    person.key(Qt.Key.Key_Space)
+    QTest.keyClicks(window.search.field, "noise analysis")
+    QTest.keyClick(window.search.field, Qt.Key.Key_Return)
+    assert desk.bench.analyses[-1].kind == "noise"
+    person.run()
+    person.key(Qt.Key.Key_Space)
+    QTest.keyClicks(window.search.field, "integrated noise")
+    QTest.keyClick(window.search.field, Qt.Key.Key_Return)
+    person.wait(lambda: "integrated noise" in desk.results.numbers)
+    found = desk.results.numbers["integrated noise"]
+    assert found.unit == "V"
+    assert (found.values > 0).all()
+    assert desk.results.analysis == "density"

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 from datetime import datetime, timedelta
 
+import h5netcdf
 import numpy as np
 import pytest
 
@@ -133,3 +135,33 @@ def test_the_rule_keeps_the_newest_and_the_pinned(runs):
     assert to_clean(entries, read_rule(runs)) == [entries[1]]
     (runs / "logbook.json").write_text("{")
     assert read_rule(runs) == Rule()
+
+
+def test_a_run_of_the_first_format_is_read(tmp_path):
+    """One sweep at the root of the file; it is taken for one of another basis, and its bench becomes one of today."""
+    data = {
+        "format": 1, "name": "transfer", "cell": "inv_x1", "point": {"corner": "typ", "temperature": "27", "parameters": {"vdd": "1.2"}},
+        "grid": {"corners": ["typ"], "temperatures": ["27"], "parameters": {"vdd": ["1.2", "1.3"]}},
+        "sweep": {"stimulus": "vin", "from": "0", "to": "1", "points": 3}, "stimuli": [{"name": "vin", "pin": "in", "dc": "0"}],
+    }  # fmt: skip
+    path = tmp_path / "old.nc"
+    with h5netcdf.File(path, "w") as file:
+        file.dimensions = {"lane": 2, "vin": 3}
+        file.create_variable("vin", ("vin",), data=np.array([0.0, 0.5, 1.0])).attrs["units"] = "V"
+        file.create_variable("corner", ("lane",), data=np.zeros(2, np.int32)).attrs["flag_meanings"] = "typ"
+        file.create_variable("temperature", ("lane",), data=np.full(2, 27.0))
+        file.create_variable("vdd", ("lane",), data=np.array([1.2, 1.3]))
+        file.create_variable("V(out)", ("lane", "vin"), data=np.arange(6.0).reshape(2, 3)).attrs["units"] = "V"
+        file.create_variable("outcome", ("lane", "vin"), data=np.zeros((2, 3), np.int8))
+        cells = {"inv_x1": cell_data(PROJECT.cells["inv_x1"])}
+        attributes = {"hearthline_format": 1, "made": "2026-01-02T03:04:05", "analysis": "dc", "process": "LM130", "seconds": 0.5,
+                      "conditions": "corner temperature vdd", "curves": json.dumps(["V(out)"]), "bench": json.dumps(data),
+                      "cells": json.dumps(cells), "log": "[]", "failures": "{}"}  # fmt: skip
+        for name, value in attributes.items():
+            file.attrs[name] = value
+    stored = read_run(path)
+    np.testing.assert_array_equal(stored.run.results["transfer"].curve("V(out)")[1], [3.0, 4.0, 5.0])
+    assert [one.parameters["vdd"] for one in stored.run.conditions] == [1.2, 1.3]
+    assert made_of(stored.record)[0].analyses[0].text == "sweep of vin from 0 to 1 points 3"
+    entries, problems = read_logbook(tmp_path)
+    assert (entries[0].change, problems) == ("first run", [])

@@ -212,7 +212,9 @@ class Strip(QWidget):
             ring = pg.ScatterPlotItem(
                 [at[0]], [at[1]], size=10, pen=pg.mkPen(theme.color("ember"), width=2), brush=None
             )
-            text = pg.TextItem(name, color=theme.color("ember_ink"), anchor=(-0.06, 1.1))
+            (left, right), _ = self.plot.viewRange()
+            side = 1.06 if at[0] > left + 0.7 * (right - left) else -0.06
+            text = pg.TextItem(name, color=theme.color("ember_ink"), anchor=(side, 1.1))
             text.setFont(text_font(11, bold=True))
             text.setPos(*at)
             for item in (line, ring, text):

@@ -29,6 +29,8 @@ from hearthline.core.errors import ExpressionError, HearthlineError, QuantityErr
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 
 FORMAT = 2
+FIRST_ANALYSIS = "transfer"
+"""What the one sweep of a bench or run of the first format is called."""
 SCALES = ("", "linear", "log", "dB", "phase")
 
 
@@ -91,7 +93,7 @@ def _old_sweep(table: Table) -> tuple[Analysis, ...]:
     if points < 2:
         raise sweep.error("a sweep needs two points or more", "points")
     sweep.done()
-    return (Analysis("transfer", "sweep", {**settings, "points": str(points)}),)
+    return (Analysis(FIRST_ANALYSIS, "sweep", {**settings, "points": str(points)}),)
 
 
 def _shown(table: Table) -> Mapping[str, tuple[str, ...]]:

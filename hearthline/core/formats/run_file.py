@@ -20,7 +20,7 @@ from hearthline.core.bench.readings import Reader, Run
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import FileError
-from hearthline.core.formats.bench_file import bench_data, bench_of
+from hearthline.core.formats.bench_file import FIRST_ANALYSIS, bench_data, bench_of
 from hearthline.core.formats.cell_file import cell_data, cell_of
 from hearthline.core.formats.toml_table import Table
 from hearthline.core.spread.pvt import Condition
@@ -210,8 +210,8 @@ def _record(file, path: Path) -> Record:
     version = int(attributes["hearthline_format"])
     if version > FORMAT:
         raise ValueError("it was written by a newer version")
-    if version < FORMAT:
-        raise ValueError("it was written by an early version that kept one sweep")
+    if version < 2:
+        return _first_record(file, path)
     made = datetime.fromisoformat(str(attributes["made"]))
     conditions = tuple(Condition(c, t, p) for c, t, p in json.loads(attributes["conditions"]))
     return Record(
@@ -222,8 +222,49 @@ def _record(file, path: Path) -> Record:
     )  # fmt: skip
 
 
+# runs of the first format: one sweep, at the root of the file
+
+
+def _first_record(file, path: Path) -> Record:
+    attributes = file.attrs
+    columns = {name: _condition(file[name]) for name in str(attributes["conditions"]).split()}
+    others = [name for name in columns if name not in ("corner", "temperature")]
+    conditions = tuple(
+        Condition(
+            str(columns["corner"][k]), float(columns["temperature"][k]), {n: float(columns[n][k]) for n in others}
+        )
+        for k in range(len(columns["corner"]))
+    )
+    made = datetime.fromisoformat(str(attributes["made"]))
+    bench, cells = json.loads(attributes["bench"]), json.loads(attributes["cells"])
+    return Record(path, made, bench, cells, str(attributes["process"]), "", conditions, {}, "", path.stat().st_size)
+
+
+def _first_run(file, path: Path) -> StoredRun:
+    attributes, record = file.attrs, _first_record(file, path)
+    axis = next(name for name in file.dimensions if name != "lane")
+    curves = {label: file[label][...] for label in json.loads(attributes["curves"])}
+    units = {label: str(file[label].attrs["units"]) for label in curves}
+    columns = {name: _condition(file[name]) for name in str(attributes["conditions"]).split()}
+    data = Dataset(
+        str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), file[axis][...], curves, units, columns,
+        file["outcome"][...].astype(np.int64),
+    )  # fmt: skip
+    failures = {int(lane): text for lane, text in json.loads(attributes["failures"]).items()}
+    log = tuple(json.loads(attributes["log"]))
+    return StoredRun(
+        record,
+        Run(
+            None, {FIRST_ANALYSIS: data}, record.conditions, log, float(attributes["seconds"]),
+            {FIRST_ANALYSIS: failures} if failures else {}, {FIRST_ANALYSIS: "of the first format"},
+        ),
+    )  # fmt: skip
+
+
 def _read(file, path: Path) -> StoredRun:
     attributes = file.attrs
+    if int(attributes["hearthline_format"]) < 2:
+        return _first_run(file, path)
     results = {name: _read_dataset(file[name]) for name in json.loads(attributes["analyses"])}
     record = _record(file, path)
     failures = {

@@ -14,7 +14,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hearthline.app.panels.bench.sections import Analyses, Conditions, Readings, Specifications, Stimuli, Watches
+from hearthline.app.panels.bench.analyses import Analyses
+from hearthline.app.panels.bench.conditions import Conditions
+from hearthline.app.panels.bench.readings import Readings
+from hearthline.app.panels.bench.specifications import Specifications
+from hearthline.app.panels.bench.stimuli import Stimuli
+from hearthline.app.panels.bench.watches import Watches
 from hearthline.app.panels.rows import chip
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk

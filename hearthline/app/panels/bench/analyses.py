@@ -1,0 +1,90 @@
+"""The analyses of a bench, each a line, with a button that runs it alone."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from hearthline.app.panels.bench.line_row import LineRow, PlainLine
+from hearthline.app.panels.bench.section import Section, free_name
+from hearthline.core.bench.analysis import MEANINGS, Analysis, parse_analysis
+from hearthline.core.bench.defaults import Surroundings, left_out
+from hearthline.core.data.formula import Formula
+from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.bench_file import name_problem
+
+FIRST_NAMES = {"point": "point", "sweep": "transfer", "transient": "course", "ac": "response", "noise": "density"}
+
+
+class Analyses(Section):
+    """Each a line, with a button that runs it alone."""
+
+    title = "Analyses"
+
+    def shape(self) -> tuple:
+        """Their names."""
+        return self.bench.analysis_names
+
+    def build(self) -> None:
+        """A row each."""
+        for analysis in self.bench.analyses:
+            name = analysis.name
+            line = PlainLine(analysis.text, lambda text, name=name: parse_analysis(name, text))
+            line.changed.connect(lambda text, name=name: self._put(name, text))
+            line.settled.connect(self.desk.documents.end_typing)
+            title = self.name_line(name, self._name_problem, lambda new, name=name: self._rename(name, new))
+            row = self.add(name, LineRow(f"analysis {name}", title, line, ("▸", f"run {name} alone")))
+            row.removed.connect(lambda name=name: self._remove(name))
+            row.acted.connect(lambda name=name: self.desk.run((name,)))
+        self.offer((kind, MEANINGS[kind], lambda kind=kind: self.add_new(kind)) for kind in MEANINGS)
+
+    def follow(self) -> None:
+        """The line, and what the circuit says where the line does not."""
+        try:
+            around = Surroundings(self.desk.snapshot) if self.desk.snapshot else None
+        except HearthlineError:
+            around = None
+        for analysis in self.bench.analyses:
+            row = self.rows[analysis.name]
+            row.line.show_text(analysis.text)
+            try:
+                found = left_out(analysis, around) if around else {}
+                row.say("from the circuit: " + " ".join(f"{k} {v}" for k, v in found.items()) if found else "")
+            except HearthlineError as error:
+                row.say(str(error), wrong=True)
+
+    def add_new(self, kind: str) -> None:
+        """One with everything from the circuit."""
+        new = Analysis(free_name(FIRST_NAMES[kind], self.bench.analysis_names), kind)
+        self.change(f"analysis {new.name}", analyses=(*self.bench.analyses, new))
+        self.desk.results.show_analysis(new.name)
+        self.focus(new.name)
+
+    def _put(self, name: str, text: str) -> None:
+        new = self.bench.with_analysis(parse_analysis(name, text))
+        self.desk.change_bench(new, f"{name}: {text}", f"analysis {name}")
+
+    def _name_problem(self, name: str) -> str:
+        return name_problem(name, self.bench.analysis_names)
+
+    def _rename(self, old: str, new: str) -> None:
+        bench = self.bench
+
+        def moved(item):
+            formula = Formula.parse(item.formula, bench.analysis_names).renamed(old, new)
+            return replace(item, formula=formula, analysis=new if item.analysis == old else item.analysis)
+
+        self.change(
+            f"analysis {old} → {new}",
+            analyses=tuple(replace(one, name=new) if one.name == old else one for one in bench.analyses),
+            watches=tuple(moved(one) for one in bench.watches),
+            readings=tuple(moved(one) for one in bench.readings),
+        )
+
+    def _remove(self, name: str) -> None:
+        bench = self.bench
+        used = [one.name for one in bench.readings if one.analysis == name or f"{name}(" in one.formula]
+        used += [one.shown for one in bench.watches if one.analysis == name or f"{name}(" in one.formula]
+        if used:
+            self.desk.tell(HearthlineError(f"{name} is still used by {', '.join(used[:6])}; take those away first"))
+            return
+        self.change(f"no analysis {name}", analyses=tuple(one for one in bench.analyses if one.name != name))

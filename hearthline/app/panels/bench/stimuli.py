@@ -1,0 +1,99 @@
+"""What is tied to the pins of the cell under test."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtGui import QGuiApplication
+
+from hearthline.app.panels.bench.line_row import LineRow, PlainLine
+from hearthline.app.panels.bench.section import Section, free_name
+from hearthline.core.bench.bench import (
+    Stimulus,
+)  # fmt: skip
+from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
+from hearthline.core.errors import ExpressionError, HearthlineError
+
+
+class Stimuli(Section):
+    """What is tied to the pins."""
+
+    title = "Tied to the pins"
+
+    def shape(self) -> tuple:
+        """Their names, and the pins that have nothing yet."""
+        return (*(one.name for one in self.bench.stimuli), "", *self._free())
+
+    def _free(self) -> list[str]:
+        top = self.desk.top
+        tied = {one.pin for one in self.bench.stimuli} | {one.to for one in self.bench.stimuli}
+        return [pin.name for pin in top.pins if pin.name not in tied] if top else []
+
+    def build(self) -> None:
+        """A row each."""
+        for stimulus in self.bench.stimuli:
+            name = stimulus.name
+            line = PlainLine(text_of(stimulus), lambda text, name=name: self._parse(name, text))
+            line.changed.connect(lambda text, name=name: self._put(name, text))
+            line.settled.connect(self.desk.documents.end_typing)
+            title = self.name_line(name, self._name_problem, lambda new, name=name: self._rename(name, new))
+            tip = f"course in time of {name} from the clipboard: lines of time and value"
+            row = self.add(name, LineRow(f"stimulus {name}", title, line, ("↓", tip)))
+            row.removed.connect(lambda name=name: self._remove(name))
+            row.acted.connect(lambda name=name: self.paste_course(name))
+        self.offer((pin, f"tie something to {pin}", lambda pin=pin: self.add_new(pin)) for pin in self._free())
+
+    def follow(self) -> None:
+        """The lines."""
+        for stimulus in self.bench.stimuli:
+            self.rows[stimulus.name].line.show_text(text_of(stimulus))
+
+    def _parse(self, name: str, text: str) -> Stimulus:
+        found = parse_stimulus(name, text)
+        pins = [pin.name for pin in self.desk.top.pins] if self.desk.top else []
+        for pin in (found.pin, found.to):
+            if pin and pin not in pins:
+                raise ExpressionError(f"there is no pin '{pin}'; there are {', '.join(pins)}", text.find(pin) + 1)
+        return found
+
+    def add_new(self, pin: str) -> None:
+        """By the kind of the pin: a supply gets its voltage, an output a load, an input a voltage."""
+        kind = next((one.kind for one in self.desk.top.pins if one.name == pin), "")
+        name = free_name(pin, [one.name for one in self.bench.stimuli])
+        if kind == "supply":
+            known = list(self.bench.point.parameters)
+            new = Stimulus(name, pin, next((p for p in known if p.startswith("v")), "1.2"))
+        elif kind == "output":
+            new = Stimulus(f"c{name}", pin, "10f", "capacitance")
+        else:
+            new = Stimulus(name, pin, "0")
+        self.change(f"stimulus {name}", stimuli=(*self.bench.stimuli, new))
+        self.focus(new.name)
+
+    def paste_course(self, name: str, text: str | None = None) -> None:
+        """Two columns from the clipboard, or from a file, as the course in time of a source."""
+        text = QGuiApplication.clipboard().text() if text is None else text
+        try:
+            course = course_of_table(text)
+            stimulus = self.bench.stimulus(name)
+            new = parse_stimulus(name, text_of(replace(stimulus, wave=course)))
+        except HearthlineError as error:
+            self.desk.tell(HearthlineError(f"{name}: {error}"))
+            return
+        self.desk.change_bench(self.bench.with_stimulus(new), f"course of {name}")
+
+    def _put(self, name: str, text: str) -> None:
+        new = self.bench.with_stimulus(parse_stimulus(name, text))
+        self.desk.change_bench(new, f"{name}: {text}", f"stimulus {name}")
+
+    def _name_problem(self, name: str) -> str:
+        taken = [one.name for one in self.bench.stimuli]
+        return "" if name.isidentifier() and name not in taken else f"'{name}' is no new name for a stimulus"
+
+    def _rename(self, old: str, new: str) -> None:
+        self.change(
+            f"{old} → {new}", stimuli=tuple(replace(s, name=new) if s.name == old else s for s in self.bench.stimuli)
+        )
+
+    def _remove(self, name: str) -> None:
+        self.change(f"no {name}", stimuli=tuple(one for one in self.bench.stimuli if one.name != name))
