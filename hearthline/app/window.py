@@ -176,6 +176,13 @@ class Window(QMainWindow):
             Command("Add or find anything", ("Space",), self.open_search),
             Command("Run the bench", ("Ctrl+Return",), lambda: desk.run()),
             Command("Stop the run", ("Ctrl+.",), desk.stop),
+            Command(
+                "New bench for this cell",
+                ("Ctrl+Shift+N",),
+                lambda: self._ask_bench("name of the new bench", desk.new_bench),
+            ),
+            Command("Rename the bench", (), lambda: self._ask_bench("new name of the bench", desk.rename_bench)),
+            Command("Delete the bench", (), desk.delete_bench),
             Command("Back out of the block, or to the cell", ("Backspace",), self.go_back),
             Command("Drawing alone", ("1",), lambda: self.show_side("drawing")),
             Command("Drawing and charts", ("2",), lambda: self.show_side("both")),
@@ -364,6 +371,11 @@ class Window(QMainWindow):
         names = answer.request.names
         answers = {"Run it all the same": lambda: self.desk.run(names, asked=True), "Leave it": lambda: None}
         self.question.ask(f"This run has {answer.size}.", answers)
+
+    def _ask_bench(self, label: str, answer) -> None:
+        """A name for a bench, at the pointer."""
+        if self.desk.bench is not None:
+            self.ask_at_pointer(label, self.desk.bench.name, answer)
 
     def _ask_outside(self, cell) -> None:
         """A cell's file was changed by another program."""

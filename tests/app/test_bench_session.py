@@ -602,3 +602,53 @@ def test_a_reading_of_every_kind_is_offered_and_taken(person):
     assert found.unit == "V"
     assert (found.values > 0).all()
     assert desk.results.analysis == "density"
+
+
+def test_a_bench_is_made_for_any_cell_copied_renamed_and_deleted(person):
+    """Pins tied by their kinds; it runs at once; it is there after saving; its file is gone from the list after deleting."""
+    desk, window = person.desk, person.window
+    desk.show_cell("slicer")
+    assert not desk.bench.name
+    show(person, "bench")
+    person.click(window.bench_view.make)
+    bench = desk.bench
+    assert bench.key == "slicer-bench"
+    ties = {one.pin: (one.kind, one.dc) for one in bench.stimuli}
+    assert ties["vdd"] == ("voltage", "vdd")
+    assert ties["out"] == ("capacitance", "10f")
+    assert bench.grid.parameters == {"vdd": ("1.08", "1.2", "1.32")}
+    current = next(pin for pin in desk.top.pins if pin.name not in ("vdd", "out"))
+    assert ties[current.name][1] == "vdd / 2"
+    few_conditions(person)
+    person.run()
+    assert np.isfinite(desk.results.dataset.curve("V(out)")).all()
+    desk.new_bench("copy")
+    assert desk.bench.stimuli == bench.stimuli
+    desk.new_bench("bench")
+    assert "has a bench 'bench' already" in str(desk.message)
+    desk.rename_bench("other one")
+    assert desk.bench_key == "slicer-other one"
+    person.key(Qt.Key.Key_S, CONTROL)
+    listing = (desk.project.folder / "project.toml").read_text()
+    assert "slicer-other one" in listing
+    desk.delete_bench()
+    assert desk.bench_key == "slicer-bench"
+    desk.documents.undo.undo()
+    assert "slicer-other one" in desk.project.benches
+
+
+def test_a_course_comes_from_a_csv_file_of_the_project(person):
+    """Offered beside the clipboard; one that is no table names its line."""
+    desk = person.desk
+    (desk.project.folder / "courses").mkdir()
+    (desk.project.folder / "courses" / "edges.csv").write_text("t,v\n0,0\n1e-9,1.2\n")
+    (desk.project.folder / "wrong.csv").write_text("0,0\n1,2,3\n")
+    show(person, "bench")
+    row = person.window.bench_view.stimuli.rows["vin"]
+    press(row, "↓")
+    take(person, row, "from courses/edges.csv")
+    assert desk.bench.stimulus("vin").wave == "pwl(0 0 1e-9 1.2)"
+    row = person.window.bench_view.stimuli.rows["vin"]
+    press(row, "↓")
+    take(person, row, "from wrong.csv")
+    assert "vin: line 2" in str(desk.message)

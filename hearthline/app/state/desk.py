@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -16,6 +17,7 @@ from hearthline.app.state.study import DeviceStudy
 from hearthline.app.state.values import PointValues, current_into
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.bench import Bench, Specification, bare_bench
+from hearthline.core.bench.first import first_bench
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.edit.picked import Picked
@@ -276,6 +278,51 @@ class Desk(QObject):
             self._take_change()
             return
         self.documents.exchange(self.bench, new, text, field and f"{new.key}/{field}")
+
+    def new_bench(self, name: str) -> None:
+        """A bench for the cell of the desk: pins tied by their kinds, or a copy of the bench that is there."""
+        cell, now = self.top, self.bench
+        if cell is None or not name.strip():
+            return
+        kit, usual = self.project.kit, self._usual_parameters()
+        made = (
+            replace(now, name=name.strip())
+            if now is not None and now.name
+            else first_bench(name.strip(), cell, kit, usual)
+        )
+        if not re.fullmatch(r"[\w\- ]+", made.name):
+            self.tell(HearthlineError(f"'{made.name}' is no name for a bench: letters, digits, blanks, - and _"))
+        elif made.key in self.project.benches:
+            self.tell(HearthlineError(f"{cell.name} has a bench '{made.name}' already; choose another name"))
+        else:
+            self.documents.exchange(None, made, f"bench {made.title}")
+            self.show_bench(made.key)
+
+    def rename_bench(self, name: str) -> None:
+        """Another name for the bench; its runs stay in the logbook under the old one."""
+        now = self.bench
+        if now is None or not now.name or not re.fullmatch(r"[\w\- ]+", name.strip()):
+            self.tell(HearthlineError(f"'{name}' is no name for a bench: letters, digits, blanks, - and _"))
+            return
+        new = replace(now, name=name.strip())
+        if new.key in self.project.benches:
+            self.tell(HearthlineError(f"{now.cell} has a bench '{new.name}' already; choose another name"))
+            return
+        self.bench_key = new.key
+        self.documents.exchange(now, new, f"bench {now.name} → {new.name}")
+        self.show_bench(new.key)
+
+    def delete_bench(self) -> None:
+        """Takes the bench out of the project; its runs stay."""
+        now = self.bench
+        if now is not None and now.name:
+            others = [key for key in self.project.benches if key != now.key]
+            same = [key for key in others if self.project.benches[key].cell == now.cell]
+            self.documents.exchange(now, None, f"bench {now.title} deleted")
+            if same:
+                self.show_bench(same[0])
+            else:
+                self.show_cell(now.cell)
 
     def change_limit(self, specification: Specification, field: str) -> None:
         """New limits of one reading: the verdict follows from the stored numbers."""

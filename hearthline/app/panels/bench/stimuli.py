@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
 from PyQt6.QtGui import QGuiApplication
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
+from hearthline.app.panels.rows import offer
 from hearthline.core.bench.bench import (
     Stimulus,
 )  # fmt: skip
 from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
-from hearthline.core.errors import ExpressionError, HearthlineError
+from hearthline.core.errors import ExpressionError, FileError, HearthlineError
 
 
 class Stimuli(Section):
@@ -40,7 +42,7 @@ class Stimuli(Section):
             tip = f"course in time of {name} from the clipboard: lines of time and value"
             row = self.add(name, LineRow(f"stimulus {name}", title, line, ("↓", tip)))
             row.removed.connect(lambda name=name: self._remove(name))
-            row.acted.connect(lambda name=name: self.paste_course(name))
+            row.acted.connect(lambda name=name: self._offer_courses(name))
         self.offer((pin, f"tie something to {pin}", lambda pin=pin: self.add_new(pin)) for pin in self._free())
 
     def follow(self) -> None:
@@ -69,6 +71,27 @@ class Stimuli(Section):
             new = Stimulus(name, pin, "0")
         self.change(f"stimulus {name}", stimuli=(*self.bench.stimuli, new))
         self.focus(new.name)
+
+    def _offer_courses(self, name: str) -> None:
+        """From the clipboard; where the project has CSV files, from one of those too."""
+        folder = self.desk.project.folder
+        files = sorted(path for place in (folder, folder / "courses") for path in place.glob("*.csv"))
+        if not files:
+            self.paste_course(name)
+            return
+        entries = [("from the clipboard", lambda: self.paste_course(name))]
+        entries += [
+            (f"from {path.relative_to(folder)}", lambda path=path: self._read_course(name, path)) for path in files
+        ]
+        offer(self.rows[name], entries)
+
+    def _read_course(self, name: str, path: Path) -> None:
+        try:
+            text = path.read_text(encoding="utf-8")
+        except (OSError, UnicodeDecodeError):
+            self.desk.tell(FileError("cannot be read as a table of times and values", path.name))
+            return
+        self.paste_course(name, text)
 
     def paste_course(self, name: str, text: str | None = None) -> None:
         """Two columns from the clipboard, or from a file, as the course in time of a source."""

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 from hearthline.app.panels.bench.analyses import Analyses
 from hearthline.app.panels.bench.conditions import Conditions
 from hearthline.app.panels.bench.readings import Readings
+from hearthline.app.panels.bench.section import free_name
 from hearthline.app.panels.bench.specifications import Specifications
 from hearthline.app.panels.bench.stimuli import Stimuli
 from hearthline.app.panels.bench.watches import Watches
@@ -39,6 +40,7 @@ class BenchView(QWidget):
         self.title.setProperty("heading", True)
         self.problem.setWordWrap(True)
         self.problem.setProperty("quiet", True)
+        self.make = chip("Make a bench of this cell", self._make, "pins tied by their kinds, with a first analysis")
         self.as_text = chip("as text", self._turn, "the whole bench as the text of its file, to edit", True)
         self.analyses, self.stimuli, self.conditions = Analyses(desk), Stimuli(desk), Conditions(desk)
         self.watches, self.readings, self.specifications = Watches(desk), Readings(desk), Specifications(desk)
@@ -62,6 +64,7 @@ class BenchView(QWidget):
         head.setContentsMargins(14, 8, 12, 0)
         head.addWidget(self.title)
         head.addStretch()
+        head.addWidget(self.make)
         head.addWidget(self.as_text)
         lines = QWidget()
         lines.setObjectName("benchlines")
@@ -89,6 +92,7 @@ class BenchView(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addLayout(head)
         layout.addWidget(self.stack, 1)
+        layout.addStretch()
 
     def follow(self) -> None:
         """Everything from the document; only what is seen is laid anew."""
@@ -97,6 +101,7 @@ class BenchView(QWidget):
         has = bench is not None and bool(bench.name)
         self.stack.setVisible(has)
         self.as_text.setVisible(has)
+        self.make.setVisible(bench is not None and not has)
         if not has or not self.isVisible():
             return
         if self.as_text.isChecked():
@@ -113,6 +118,10 @@ class BenchView(QWidget):
     def _show_values(self) -> None:
         if self.isVisible() and self.desk.bench and self.desk.bench.name and not self.as_text.isChecked():
             self.readings.show_all()
+
+    def _make(self) -> None:
+        taken = [bench.name for bench in self.desk.project.benches.values() if bench.cell == self.desk.bench.cell]
+        self.desk.new_bench(free_name("bench", taken))
 
     # -- as text
 
