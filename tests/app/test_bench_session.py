@@ -448,6 +448,21 @@ def test_what_failed_is_listed_and_run_again_alone(person):
     assert any("1 of 2 conditions computed" in line for line in desk.results.run.log)
 
 
+def test_conditions_that_are_new_are_asked_for(person):
+    """The curves that are there stay good; the next run computes only what is new, and then nothing is asked."""
+    desk = person.desk
+    few_conditions(person)
+    person.run()
+    bench = desk.bench
+    desk.change_bench(replace(bench, grid=replace(bench.grid, temperatures=("27", "85"))), "85")
+    sheet = person.window.sheet
+    person.wait(lambda: "2 conditions are not computed yet: press Run" in sheet.note.text())
+    assert not desk.results.stale
+    person.run()
+    assert any("2 of 4 conditions computed" in line for line in desk.results.run.log)
+    assert "press Run" not in sheet.note.text()
+
+
 def test_a_very_large_run_asks_first(person):
     """With how large it would be; left alone, nothing runs."""
     desk = person.desk

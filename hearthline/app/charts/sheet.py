@@ -225,10 +225,12 @@ class Sheet(QWidget):
             return
         stale, run, dataset = self.results.stale, self.results.run, self.results.dataset
         note = "made before the last change: press Run again" if stale else self.results.note
+        if self.results.missing and not stale:
+            note = f"{self.results.missing} conditions are not computed yet: press Run"
         if self.results.ghost is not None:
             note += f" · behind it {self.results.ghost.note}"
         self.note.setText(note)
-        set_wrong(self.note, stale)
+        set_wrong(self.note, stale or bool(self.results.missing))
         failed = [
             f"{describe_lane(dataset, lane)}: {text}"
             for lane, text in run.failures.get(self.results.analysis, {}).items()

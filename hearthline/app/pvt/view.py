@@ -117,6 +117,8 @@ class PvtView(QWidget):
         self.again.setVisible(bool(failed) or missing)
         first = next(iter(failed.values()), "")
         count = f"{len(failed)} of {len(self.results.conditions)} conditions failed: {first}" if failed else ""
+        rows = [f"{row + 1}: {text}" for row, text in failed.items()]
+        self.note.setToolTip("\n".join(rows))
         self.note.setText(count or ("some conditions were not reached" if missing else ""))
         self.matrix.show()
         self._show_effects()

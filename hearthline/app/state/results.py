@@ -22,7 +22,7 @@ from hearthline.core.data.apply import Mark
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.run_file import Record, read_run
-from hearthline.core.spread.pvt import Condition
+from hearthline.core.spread.pvt import Condition, key_of
 
 
 @dataclass(frozen=True)
@@ -67,7 +67,7 @@ class Results(QObject):
         self.marked = ""
         self.lane = self.condition = -1
         self.cursor: float | None = None
-        self.stale = False
+        self.stale, self.missing = False, 0
         self.entries: list[Entry] = []
         self.rule = Rule()
         self.runner = Runner(self)
@@ -113,20 +113,22 @@ class Results(QObject):
             return
         run, names = self.run, tuple(self.run.bases)
 
-        def question(report: object) -> tuple[Run, dict[str, str]]:
+        def question(report: object) -> tuple[Run, dict[str, str], int]:
             from hearthline.core.bench.basis import basis_of  # late: it loads the engine
 
-            return run, {a.name: basis_of(snapshot, a) for a in snapshot.bench.analyses if a.name in names}
+            known = {key_of(one) for one in run.conditions}
+            missing = sum(key_of(one) not in known for one in snapshot.conditions())
+            return run, {a.name: basis_of(snapshot, a) for a in snapshot.bench.analyses if a.name in names}, missing
 
         self.basis.ask(question)
 
-    def _take_bases(self, answer: tuple[Run, dict[str, str]]) -> None:
-        run, bases = answer
+    def _take_bases(self, answer: tuple[Run, dict[str, str], int]) -> None:
+        run, bases, missing = answer
         if run is not self.run:
             return
-        stale = any(bases.get(name, "") != basis for name, basis in run.bases.items())
-        if stale != self.stale:
-            self.stale = stale
+        stale = any(name in bases and bases[name] != basis for name, basis in run.bases.items())
+        if (stale, missing) != (self.stale, self.missing):
+            self.stale, self.missing = stale, missing
             self.stale_changed.emit()
 
     # -- what is shown
@@ -187,7 +189,7 @@ class Results(QObject):
         return next((data for data in self.run.results.values() if data.lanes == len(values)), None)
 
     def _show(self, shown: Shown | None, numbers: dict[str, Numbers] | None = None) -> None:
-        self.shown, self.stale = shown, False
+        self.shown, self.stale, self.missing = shown, False, 0
         names = self.run.results if self.run else ()
         if self.bench is not None and self.analysis not in names:
             self.analysis = next(iter(names), next(iter(self.bench.analysis_names), ""))
