@@ -21,8 +21,8 @@ from hearthline.core.data.thinning import thinned
 NEAR_PIXELS = 14
 LABEL_TOP, LABEL_BOTTOM = 0.9, 0.35
 """Where along the height of the curves the labels of the groups are spread."""
-MOST_POINTS = 3000
-"""Of a curve as it is drawn: some on each pixel of a wide screen."""
+MANY_POINTS, POINTS_A_PIXEL = 2500, 2
+"""A curve of more than the first is drawn as a least and a greatest on each pixel."""
 POINTS_SHOWN = 400
 """Points of a curve up to which each is shown by a dot where that is wanted."""
 
@@ -151,16 +151,19 @@ class Strip(QWidget):
             return
         (begin, end), _ = self.plot.viewRange()
         begin, end = (10.0**begin, 10.0**end) if self.log_x else (begin, end)
-        auto = self.box.autoRangeEnabled()[0]
+        auto, most = self.box.autoRangeEnabled()[0], self._most_points()
         for item, (k, lane) in zip(self.items, self.owners, strict=True):
             trace = self.traces[k]
             x, y = trace.row(lane)
-            if len(x) > MOST_POINTS and trace.rises:
-                x, y = thinned(x, y, MOST_POINTS, *((-np.inf, np.inf) if auto else (begin, end)))
+            if len(x) > MANY_POINTS and trace.rises:
+                x, y = thinned(x, y, most, *((-np.inf, np.inf) if auto else (begin, end)))
             elif item.xData is not None and len(item.xData) == len(x) and not auto:
                 continue
             item.setData(self.view_x(x), self.view_y(trace, y))
         self._show_dots()
+
+    def _most_points(self) -> int:
+        return max(600, POINTS_A_PIXEL * self.plot.width())
 
     def show_points(self, shown: bool) -> None:
         """A dot at each point that was computed, where they are few enough to be told apart."""
@@ -184,12 +187,12 @@ class Strip(QWidget):
         """Curves of another run behind these, of the lanes that stand for their groups."""
         for item in self.ghosts:
             self.plot.removeItem(item)
-        self.ghosts = []
+        self.ghosts, most = [], self._most_points()
         for trace in traces:
             for lane in lanes:
                 if lane < trace.lanes:
                     x, y = trace.row(lane)
-                    x, y = thinned(x, y, MOST_POINTS) if len(x) > MOST_POINTS else (x, y)
+                    x, y = thinned(x, y, most) if len(x) > MANY_POINTS and trace.rises else (x, y)
                     pen = pg.mkPen(theme.color("quiet"), width=1.4, style=Qt.PenStyle.DotLine)
                     item = pg.PlotCurveItem(self.view_x(x), self.view_y(trace, y), pen=pen, connect="finite")
                     item.setZValue(5)
@@ -262,6 +265,8 @@ class Strip(QWidget):
             faded = self._chosen >= 0 and lane != self._chosen
             alpha = 255 if lane == self._chosen else 70 if faded else 255 if main else 105
             width = 2.6 if lane == self._chosen else 1.8 if main and not faded else 1.0
+            if self.traces[k].y.shape[1] > 10 * MANY_POINTS:
+                width = 1.0  # a band rather than a line, and quicker to draw
             item.setPen(curve_pen(group, width, alpha))
             item.setZValue(30 if lane == self._chosen else 20 if main else 10)
 
