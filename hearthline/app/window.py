@@ -177,9 +177,7 @@ class Window(QMainWindow):
             Command("Run the bench", ("Ctrl+Return",), lambda: desk.run()),
             Command("Stop the run", ("Ctrl+.",), desk.stop),
             Command(
-                "New bench for this cell",
-                ("Ctrl+Shift+N",),
-                lambda: self._ask_bench("name of the new bench", desk.new_bench),
+                "New bench for this cell", ("Ctrl+E",), lambda: self._ask_bench("name of the bench", desk.new_bench)
             ),
             Command("Rename the bench", (), lambda: self._ask_bench("new name of the bench", desk.rename_bench)),
             Command("Delete the bench", (), desk.delete_bench),

@@ -637,7 +637,12 @@ def test_a_bench_is_made_for_any_cell_copied_renamed_and_deleted(person):
     few_conditions(person)
     person.run()
     assert np.isfinite(desk.results.dataset.curve("V(out)")).all()
-    desk.new_bench("copy")
+    person.key(Qt.Key.Key_E, CONTROL)
+    prompt = window.prompt.field
+    prompt.selectAll()
+    QTest.keyClicks(prompt, "copy")
+    QTest.keyClick(prompt, Qt.Key.Key_Return)
+    assert desk.bench_key == "slicer-copy"
     assert desk.bench.stimuli == bench.stimuli
     desk.new_bench("bench")
     assert "has a bench 'bench' already" in str(desk.message)

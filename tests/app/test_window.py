@@ -331,6 +331,8 @@ def test_the_help_sheet_lists_every_key(person):
         assert all(key in shown for key in command.keys)
     person.key(Qt.Key.Key_F1)
     assert not person.window.help.isVisible()
+    keys = [key for command in person.window.commands for key in command.keys]
+    assert len(keys) == len(set(keys)), "a key that stands twice does nothing"
 
 
 def test_night_and_day_without_restart(person):
