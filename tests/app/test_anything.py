@@ -7,6 +7,9 @@ import random
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
+
+from hearthline.app.panels.bench.line_row import PlainLine
 
 PLAIN, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
 CONTROL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
@@ -18,7 +21,10 @@ KEYS = [
         "Y",
         "N",
         "L",
+        "J",
         "K",
+        "B",
+        "U",
         "0",
         "1",
         "2",
@@ -37,8 +43,23 @@ WITH_CONTROL = [getattr(Qt.Key, f"Key_{name}") for name in ["Z", "Z", "Z", "C", 
 WORDS = (
     "n_rvt", "resistor", "voltage source", "inv_x1 block", "ground mark", "supply mark", "input pin", "note", "net name", "coupling",
     "transmission", "align left", "even across", "route", "devices", "netlist", "findings", "charts", "cell, show", "bench", "c_mim",
+    "sweep analysis", "noise analysis", "take as reading", "run the bench", "new bench", "rename the bench", "delete the bench",
     "delete the cell", "rename the cell", "new cell", "dissolve", "shape",
 )  # fmt: skip
+LINES = (
+    "V(out)",
+    "sweep of vin points 11",
+    "ac",
+    "1.1, 1.2",
+    "in voltage 1",
+    "typ, ss",
+    "peak(V(out)",
+    "ss 27",
+    "x",
+    "",
+    "0.3",
+    "transient to 1n",
+)
 TYPED = ("1u", "3k", "2*x", "", "zz", "M1", "-1", "rn = 2k", "pulse(0 1)")
 EVENTS = 160
 
@@ -105,6 +126,23 @@ class Anyone:
             QTest.keyClicks(line, self.random.choice(TYPED))
             QTest.keyClick(line, Qt.Key.Key_Return)
 
+    def beside(self) -> None:
+        """In a view beside the drawing: another view, a chip of it, or a line that is typed."""
+        side = self.window.side
+        QTest.mouseClick(self.random.choice(list(side.words.values())), Qt.MouseButton.LeftButton)
+        view = side.stack.currentWidget()
+        lines = [line for line in view.findChildren(PlainLine) if line.isVisible()]
+        if lines and self.random.random() < 0.6:
+            line = self.random.choice(lines)
+            line.setFocus()
+            line.selectAll()
+            QTest.keyClicks(line, self.random.choice(LINES))
+            QTest.keyClick(line, Qt.Key.Key_Return)
+        buttons = [b for b in view.findChildren(QPushButton) if b.isVisible() and b.isEnabled() and "…" not in b.text()]
+        buttons = [b for b in buttons if not b.text().startswith(("ready", "▸", "repeat", "Clean"))]
+        if buttons:
+            QTest.mouseClick(self.random.choice(buttons), Qt.MouseButton.LeftButton)
+
     def answer(self) -> None:
         """What is asked at the pointer."""
         QTest.keyClicks(self.window.prompt.field, self.random.choice(["a", "out", "vdd", "1 bad", "fresh"]))
@@ -118,7 +156,7 @@ class Anyone:
         if self.window.search.isVisible():
             self.window.search.put_away()
         doings = [self.click] * 5 + [self.drag] * 4 + [self.key] * 4 + [self.with_control] * 2 + [self.find] * 2
-        self.random.choice([*doings, self.double, self.type])()
+        self.random.choice([*doings, self.double, self.type, self.beside, self.beside])()
 
 
 @pytest.mark.parametrize("seed", [3, 14])
@@ -128,7 +166,8 @@ def test_nothing_fails_and_undo_leads_back(person, seed):
     cells, benches = dict(desk.project.cells), dict(desk.project.benches)
     for _ in range(EVENTS):
         anyone.do_something()
-    person.wait(lambda: not desk.checker.busy)
+    desk.stop()
+    person.wait(lambda: not desk.checker.busy and not desk.results.runner.busy)
     while desk.documents.undo.canUndo():
         desk.documents.undo.undo()
     assert dict(desk.project.cells) == cells

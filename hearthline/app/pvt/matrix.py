@@ -9,6 +9,7 @@ from hearthline.app.state.results import Results
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Reading
+from hearthline.core.bench.readings import Numbers
 from hearthline.core.bench.verdict import CLOSE, limit_scale, limits
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
@@ -28,22 +29,23 @@ class Matrix(QAbstractTableModel):
         self.axes: tuple[str, ...] = ()
         self.readings: tuple[Reading, ...] = ()
         self.values: dict[str, np.ndarray] = {}
-        self.progress: np.ndarray | None = None
+        self.numbers: dict[str, Numbers] = {}
 
     def show(self) -> None:
         """Takes everything anew."""
         self.beginResetModel()
         run, bench = self.results.run, self.results.bench
         self.conditions = run.conditions if run else ()
+        self.numbers = dict(self.results.numbers)  # those of another bench may come while this is shown
         names = dict.fromkeys(name for one in self.conditions for name in one.parameters)
         self.axes = ("corner", "temperature", *names) if self.conditions else ()
-        self.readings = tuple(r for r in bench.readings if r.name in self.results.numbers) if bench else ()
+        self.readings = tuple(r for r in bench.readings if r.name in self.numbers) if bench else ()
         self.values = {one.name: self._per_condition(one.name) for one in self.readings}
         self.endResetModel()
 
     def _per_condition(self, name: str) -> np.ndarray:
         """One number a condition; of a nested sweep the one that is farthest from the mean."""
-        values = self.results.numbers[name].values
+        values = self.numbers[name].values
         count = len(self.conditions)
         if len(values) == count or not count or len(values) % count:
             return values if len(values) == count else np.full(count, np.nan)
@@ -55,11 +57,12 @@ class Matrix(QAbstractTableModel):
     def state(self, row: int, name: str) -> str:
         """`▲` for a value beyond its limits, `▲ worst` or `◆` for one that is close, nothing else."""
         verdict = self.results.verdicts.get(name)
-        spec = next((s for s in self.results.bench.specifications if s.reading == name), None)
+        bench = self.results.bench
+        spec = next((s for s in bench.specifications if s.reading == name), None) if bench else None
         if verdict is None or spec is None or verdict.margins is None:
             return ""
         try:
-            low, high = limits(spec, self.results.numbers[name].unit)
+            low, high = limits(spec, self.numbers[name].unit)
         except HearthlineError:
             return ""
         value = self.values[name][row]
@@ -70,7 +73,7 @@ class Matrix(QAbstractTableModel):
 
     def is_worst(self, row: int, name: str) -> bool:
         """Whether this is the worst of all conditions."""
-        verdict, values = self.results.verdicts.get(name), self.results.numbers.get(name)
+        verdict, values = self.results.verdicts.get(name), self.numbers.get(name)
         if verdict is None or verdict.lane < 0 or values is None or not self.conditions:
             return False
         return verdict.lane * len(self.conditions) // max(1, len(values.values)) == row
@@ -92,7 +95,7 @@ class Matrix(QAbstractTableModel):
         if section < len(self.axes):
             return self.axes[section] if role == Qt.ItemDataRole.DisplayRole else None
         reading = self.readings[section - len(self.axes)]
-        unit = self.results.numbers[reading.name].unit
+        unit = self.numbers[reading.name].unit
         if role == Qt.ItemDataRole.DisplayRole:
             return f"{reading.name} [{unit}]" if unit else reading.name
         return f"{reading.formula}\n{reading.note}" if role == Qt.ItemDataRole.ToolTipRole else None
@@ -109,13 +112,13 @@ class Matrix(QAbstractTableModel):
         if role == SORT:
             return value if np.isfinite(value) else -1e300
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self.results.failures.get(row) or self.results.numbers[name].problem or None
+            return self.results.failures.get(row) or self.numbers[name].problem or None
         state = self.state(row, name)
         worst = self.is_worst(row, name)
         if role == Qt.ItemDataRole.FontRole:
             return figure_font(11) if not worst else _bold()
         if role == Qt.ItemDataRole.DisplayRole:
-            text = write(value, self.results.numbers[name].unit, 4)
+            text = write(value, self.numbers[name].unit, 4)
             return " ".join(word for word in (state, "worst" if worst else "", text) if word)
         if role == Qt.ItemDataRole.ForegroundRole:
             return theme.color({FAILS: "ember_ink", NEAR: "amber_ink"}.get(state, "ink"))

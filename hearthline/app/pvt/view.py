@@ -135,7 +135,7 @@ class PvtView(QWidget):
             }
             for name in self.matrix.axes[2:]:
                 columns[name] = np.array([one.parameters.get(name, np.nan) for one in self.matrix.conditions])
-            effects, unit = main_effects(columns, values), self.results.numbers[self.reading].unit
+            effects, unit = main_effects(columns, values), self.matrix.numbers[self.reading].unit
             units = dict(self.results.dataset.units) if self.results.dataset is not None else {}
         self.effects.show_effects(effects, unit, units)
         self.effects.setVisible(bool(effects))
