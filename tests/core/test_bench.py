@@ -23,6 +23,7 @@ from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.outcome import Outcome
 from hearthline.core.errors import CircuitError, ExpressionError, HearthlineError
+from hearthline.core.expression import Expression
 from hearthline.core.formats.bench_file import bench_of, bench_text
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.formats.toml_table import parse_toml
@@ -239,7 +240,7 @@ def test_any_parameter_of_the_cell_may_be_an_axis(project):
     snap = replace(snap, bench=replace(snap.bench, watches=(Watch("r1.res"),), readings=(), specifications=()))
     data = run_bench(snap).results["point"]
     np.testing.assert_array_equal(data.conditions["rz"], [1.0, 2000.0])
-    lowered = Plan(snap, snap.bench.analyses[0], ()).around.elements
+    lowered = Plan(snap, snap.bench.analyses[0], ()).around.netlist.elements
     assert next(e for e in lowered if e.name == "r1").values["r"].text == "rz"
 
 
@@ -413,3 +414,83 @@ def test_the_nanotube_slicer_moves_with_supply_and_hardly_with_temperature(proje
     effects = {one.axis: one.spread for one in main_effects(data.conditions, values)}
     assert effects["vdd"] > 0.1
     assert effects["temperature"] < 0.01 * effects["vdd"]
+
+
+# -- what must not be taken for the same
+
+
+def test_a_run_of_one_analysis_never_lends_the_lanes_of_other_conditions(project):
+    """One analysis is run alone over other conditions: the other one is left out, and computed whole when it is asked for."""
+    short = (parse_analysis("transfer", "sweep of vin from 0 to 1.2 points 21"), parse_analysis("rest", "point"))
+    first = run_bench(snapshot(project, analyses=short, grid=few(vdd=["1.2", "1.08"])))
+    other = snapshot(project, analyses=short, grid=few(vdd=["1.32", "1.2"]))
+    alone = run_bench(other, names=("rest",), before=first)
+    assert list(alone.results) == ["rest"]
+    both = run_bench(other, before=alone)
+    np.testing.assert_array_equal(both.results["transfer"].curve("V(vdd)")[:, 0], [1.32, 1.2])
+    np.testing.assert_array_equal(both.results["rest"].curve("V(vdd)")[:, 0], [1.32, 1.2])
+    fewer = run_bench(snapshot(project, analyses=short, grid=few(vdd=["1.2"])), names=("rest",), before=both)
+    np.testing.assert_array_equal(fewer.results["transfer"].curve("V(vdd)")[:, 0], [1.2])
+
+
+def test_a_parameter_of_the_cell_is_swept(project):
+    """Without an axis of that name and without a copy on the bench; its own value holds elsewhere."""
+    line = parse_analysis("r", "sweep of rz from 1k to 3k points 3")
+    snap = snapshot(
+        project,
+        "ota_sense-step",
+        grid=few(),
+        analyses=(line,),
+        watches=(Watch("r1.res"),),
+        readings=(),
+        specifications=(),
+    )
+    data = run_bench(snap).results["r"]
+    assert (data.axis, data.points.tolist()) == ("rz", [1000.0, 2000.0, 3000.0])
+    own = replace(snap, bench=replace(snap.bench, analyses=(Analysis("p", "point"),)))
+    assert "rz" not in own.parameters
+
+
+@pytest.mark.parametrize(
+    ("line", "points"),
+    [("ac from 1 to 1k points 10", 31), ("ac from 1 to 1024 points 3 spaced octave", 31), ("ac from 1 to 2 points 7 spaced even", 7),
+     ("sweep of vin from 0 to 1 step 0.1 within vdd at 1,2", 22), ("point", 1)],
+)  # fmt: skip
+def test_the_size_of_a_run_is_known_before(project, line, points):
+    """As many points as the analysis then has."""
+    snap = snapshot(
+        project, analyses=(parse_analysis("a", line),), readings=(), specifications=(), watches=(), grid=few()
+    )
+    assert size_of(snap)[0] == points
+    data = run_bench(snap).results["a"]
+    assert data.outcomes.size == points
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [("ac from 0 to 10", "rise from more than 0 Hz"), ("sweep of vin within vin at 1,2", "within itself")],
+)
+def test_what_cannot_be_is_said_when_its_size_is_asked(project, line, said):
+    """The window asks for the size first."""
+    with pytest.raises(CircuitError, match=said):
+        size_of(snapshot(project, analyses=(parse_analysis("a", line),)))
+
+
+def test_a_changed_model_of_any_kind_is_another_basis(project):
+    """A card, a parameter of a section, a device that is a small circuit, a variant."""
+    models = project.kit.models
+    corner = models.corners["typ"]
+    name, template = next(iter(corner.templates.items()))
+    bigger = replace(template, defined={**template.defined, "more": Expression.constant(2.0)})
+    card = corner.cards["n_rvt"]
+    other = replace(card, values={**card.values, "vto": Expression.constant(0.5)})
+    group, variants = next(iter(models.variants.items()))
+    variant, section = next(iter(variants.items()))
+    kits = [
+        replace(models, corners={**models.corners, "typ": replace(corner, templates={**corner.templates, name: bigger})}),
+        replace(models, corners={**models.corners, "typ": replace(corner, cards={**corner.cards, "n_rvt": other})}),
+        replace(models, variants={**models.variants, group: {**variants, variant: replace(section, cards={})}}),
+    ]  # fmt: skip
+    found = {project.kit.fingerprint, *(replace(project.kit, models=one).fingerprint for one in kits)}
+    assert len(found) == 4
+    assert replace(project.kit, note="another").fingerprint == project.kit.fingerprint

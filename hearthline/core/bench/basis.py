@@ -1,10 +1,12 @@
-"""What the curves of an analysis depend on, as one short text: two of the same text may be shown as one run, or completed."""
+"""What the curves of an analysis depend on, as one short text: two of the same text may be shown as one run, or completed. The
+version of Hearthline is part of it, since its equations may change."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from hashlib import sha256
 
+from hearthline import __version__
 from hearthline.core.bench.analysis import SETTINGS, Analysis
 from hearthline.core.bench.plan import Plan
 from hearthline.core.bench.snapshot import Snapshot
@@ -14,10 +16,15 @@ from hearthline.core.circuit.netlist import Element, Scope
 def basis_of(snapshot: Snapshot, analysis: Analysis) -> str:
     """Of circuit, stimuli, models and settings; not of the conditions, of what stands where on the drawing, or of the value of
     a source that is swept. Raises HearthlineError where there is no circuit."""
-    plan = Plan(snapshot, analysis, ())
-    swept = {plan.settings.get("of", "").lower(), plan.settings.get("within", "").lower()}
-    digest = sha256(snapshot.kit.fingerprint.encode())
-    for line in (*_settings(plan), *_elements(plan.around.elements, swept)):
+    return basis_of_plan(Plan(snapshot, analysis, ()))
+
+
+def basis_of_plan(plan: Plan) -> str:
+    """The same, of an analysis that is ready."""
+    sweeps = plan.analysis.kind == "sweep"
+    swept = {plan.settings.get(word, "").lower() for word in ("of", "within")} if sweeps else set()
+    digest = sha256(f"{__version__} {plan.snapshot.kit.fingerprint}".encode())
+    for line in (*_settings(plan), *_elements(plan.around.netlist.elements, swept)):
         digest.update(line.encode())
     return digest.hexdigest()[:20]
 
@@ -28,6 +35,7 @@ def _settings(plan: Plan) -> Iterator[str]:
         if one.word in plan.settings:
             value = plan.settings[one.word] if one.kind != "number" else repr(plan.number(one.word))
             yield f"{one.word} {value}"
+    yield f"{plan.outer.tolist()}"
 
 
 def _elements(elements: tuple[Element, ...], swept: set[str]) -> Iterator[str]:
@@ -35,7 +43,9 @@ def _elements(elements: tuple[Element, ...], swept: set[str]) -> Iterator[str]:
     for one in elements:
         values = [(k, v.text) for k, v in one.values.items() if v is not None and not (k == "dc" and one.name in swept)]
         wave = (one.wave.kind, [number.text for number in one.wave.numbers]) if one.wave else ()
-        yield f"{one.name} {one.kind} {one.nets} {values} {one.model} {one.control} {wave} {_scope(one.scope, scopes)}"
+        initial = one.initial.text if one.initial is not None else ""
+        own = f"{one.name} {one.kind} {one.nets} {values} {one.model} {one.control} {wave} {initial}"
+        yield f"{own} {_scope(one.scope, scopes)}"
 
 
 def _scope(scope: Scope | None, known: dict[int, str]) -> str:

@@ -23,13 +23,12 @@ class Surroundings:
     """What is found in the circuit of a snapshot. Raises HearthlineError where the circuit is wrong."""
 
     def __init__(self, snapshot: Snapshot):
-        self.snapshot = snapshot
-        self.elements = snapshot.netlist().elements
+        self.snapshot, self.netlist = snapshot, snapshot.netlist()
 
     @cached_property
     def sources(self) -> list[Element]:
         """Independent sources, first those that are not supplies, and among those first what is driven by a signal."""
-        found = [element for element in self.elements if element.kind in ("V", "I")]
+        found = [element for element in self.netlist.elements if element.kind in ("V", "I")]
         return sorted(found, key=lambda e: (self.is_supply(e), e.kind == "I", e.name not in ("vin", "in")))
 
     def is_supply(self, element: Element) -> bool:
@@ -42,7 +41,7 @@ class Surroundings:
     def supply(self) -> float:
         """The highest supply voltage of all conditions [V]; that of the process where none is found."""
         highest = 0.0
-        for element in self.elements:
+        for element in self.netlist.elements:
             if self.is_supply(element) and "dc" in element.values:
                 for condition in self.snapshot.conditions():
                     try:
@@ -62,14 +61,14 @@ class Surroundings:
         cell = self.snapshot.cell
         pins = [pin.name.lower() for pin in cell.pins if pin.kind == "output"]
         labels = [label.net.lower() for label in cell.labels]
-        nets = self.snapshot.netlist().nets
+        nets = self.netlist.nets
         likely = [net for net in OUTPUTS if net in labels or net in nets]
         return next(iter([*pins, *likely, *labels[-1:], *nets[-1:]]), "out")
 
     @cached_property
     def duration(self) -> float:
         """Some periods of the slowest stimulus [s]; 1 µs where nothing moves."""
-        lengths = [length for element in self.elements if element.wave for length in self._lengths(element)]
+        lengths = [length for element in self.netlist.elements if element.wave for length in self._lengths(element)]
         return max(lengths, default=1e-6)
 
     def _lengths(self, element: Element) -> list[float]:

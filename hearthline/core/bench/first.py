@@ -7,8 +7,9 @@ from collections.abc import Mapping
 from hearthline.core.bench.analysis import Analysis
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Stimulus
 from hearthline.core.circuit.cell import Cell
+from hearthline.core.errors import QuantityError
 from hearthline.core.process.kit import ProcessKit
-from hearthline.core.quantity import field_text
+from hearthline.core.quantity import field_text, read
 
 LOAD = "10f"
 SHARES = (0.9, 1.0, 1.1)
@@ -38,8 +39,8 @@ def first_bench(name: str, cell: Cell, kit: ProcessKit | None, parameters: Mappi
 def _around(text: str) -> tuple[str, ...]:
     """Values about a supply; only itself where it is an expression."""
     try:
-        value = float(text)
-    except ValueError:
+        value = read(text, "V")
+    except QuantityError:
         return (text,)
     return tuple(f"{share * value:.4g}" for share in SHARES)
 

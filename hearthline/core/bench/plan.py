@@ -63,7 +63,7 @@ class Plan:
     def run(self, conditions: tuple[Condition, ...], job: Job) -> Piece:
         """The analysis over these conditions. Raises HearthlineError for what is wrong in the bench or circuit; a lane that
         does not converge is marked and the others stand."""
-        piece = _RUNS[self.analysis.kind](self, self.snapshot.netlist(), lanes_of(conditions), job)
+        piece = _RUNS[self.analysis.kind](self, self.around.netlist, lanes_of(conditions), job)
         units = {**self.snapshot.parameter_units, **piece.dataset.units}
         return replace(piece, dataset=replace(piece.dataset, units=units))
 
@@ -103,6 +103,8 @@ class Plan:
         """Values of the second swept quantity."""
         if "within" not in self.settings:
             return np.zeros(0)
+        if self.settings["within"].lower() == self.settings["of"].lower():
+            raise CircuitError(f"{self.analysis.name}: {self.settings['of']} cannot be swept within itself")
         name, texts = self.settings["within"], self.settings.get("at", "")
         if not texts:
             raise CircuitError(
@@ -114,12 +116,16 @@ class Plan:
     @cached_property
     def frequencies(self) -> np.ndarray:
         """The points of a small-signal analysis [Hz]."""
-        low, high, way = self.number("from"), self.number("to"), _SPACED[self.settings["spaced"]]
+        return spaced(_SPACED[self.settings["spaced"]], *self._band(), self._count("points", 1))
+
+    def _band(self) -> tuple[float, float]:
+        """Lowest and highest frequency [Hz]."""
+        low, high = self.number("from"), self.number("to")
         if not 0 < low <= high:
             raise CircuitError(
                 f"{self.analysis.name}: frequencies rise from more than 0 Hz, and not from {low:g} to {high:g} Hz"
             )
-        return spaced(way, low, high, self._count("points", 1))
+        return low, high
 
     @cached_property
     def times(self) -> Times:
@@ -147,12 +153,9 @@ class Plan:
                 inner = _steps(self.analysis.name, self.number("from"), self.number("to"), self.number("step"))
             return inner * max(1, len(self.outer))
         if kind in ("ac", "noise"):
-            low, high, count = self.number("from"), self.number("to"), self._count("points", 1)
-            return (
-                count
-                if self.settings["spaced"] == "even"
-                else int(count * max(1.0, np.log10(max(high / low, 1.0)) + 1))
-            )
+            (low, high), count = self._band(), self._count("points", 1)
+            ratio = {"decade": np.log10, "octave": np.log2}.get(self.settings["spaced"])
+            return count if ratio is None else int(count * ratio(high / low)) + 1
         if kind == "transient":
             times = self.times
             return max(TRANSIENT_POINTS, int(min(times.stop / times.longest_step, 1e12)))

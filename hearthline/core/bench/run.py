@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from hearthline.core.bench.basis import basis_of
+from hearthline.core.bench.basis import basis_of_plan
 from hearthline.core.bench.plan import Piece, Plan
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
@@ -35,17 +35,16 @@ def run_bench(
     if not chosen:
         raise CircuitError(f"bench {bench.title} has no analysis to run; its operating point is on the drawing")
     conditions = snapshot.conditions()
-    run = Run(snapshot, {}, conditions)
+    run, wanted = Run(snapshot, {}, conditions), wanted_labels(snapshot)
     for number, analysis in enumerate(bench.analyses):
-        plan = Plan(snapshot, analysis, wanted_labels(snapshot)[analysis.name])
-        basis = basis_of(snapshot, analysis)
-        old = _usable(before, analysis.name, basis, plan)
+        plan = Plan(snapshot, analysis, wanted[analysis.name])
+        basis = basis_of_plan(plan)
+        old = _usable(before, basis, plan)
         if analysis in chosen:
             job.name(analysis.name, number + 1, len(bench.analyses))
-            run = run.with_result(analysis.name, basis, *_completed(plan, conditions, old, job))
-        elif old is not None:
-            done = before.conditions
-            run = run.with_result(analysis.name, basis, *_chosen(old[0], conditions, done))
+            run = run.with_result(analysis.name, basis, *_completed(plan, conditions, old, before, job))
+        elif old is not None and (kept := _chosen(old, conditions, before.conditions)) is not None:
+            run = run.with_result(analysis.name, basis, kept, (), {}, 0.0)
     return run
 
 
@@ -59,28 +58,29 @@ def wanted_labels(snapshot: Snapshot) -> dict[str, tuple[str, ...]]:
     return {name: tuple(labels) for name, labels in found.items()}
 
 
-def _usable(before: Run | None, name: str, basis: str, plan: Plan) -> tuple[Dataset, Run] | None:
+def _usable(before: Run | None, basis: str, plan: Plan) -> Dataset | None:
     """What an earlier run holds of an analysis, where it is of the same basis and has all that is watched now."""
+    name = plan.analysis.name
     if before is None or before.bases.get(name) != basis or name not in before.results:
         return None
-    data, nets = before.results[name], {f"V({net})" for net in plan.snapshot.netlist().nets}
+    data, nets = before.results[name], {f"V({net})" for net in plan.around.netlist.nets}
+    if data.lanes != len(before.conditions) * data.per_condition:
+        return None
     gone = [label for label in plan.labels if label.startswith("V(") and label not in nets]
-    return (data, before) if all(label in data.curves or label in gone for label in plan.labels) else None
+    return data if all(label in data.curves or label in gone for label in plan.labels) else None
 
 
-def _completed(plan: Plan, conditions: tuple[Condition, ...], old: tuple[Dataset, Run] | None, job: Job):
-    """The dataset over all conditions, what was said, and why lanes failed."""
-    if old is None:
+def _completed(plan: Plan, conditions: tuple[Condition, ...], data: Dataset | None, before: Run | None, job: Job):
+    """The dataset over all conditions, what was said, why lanes failed, and how long it took."""
+    if data is None:
         piece = plan.run(conditions, job)
         return piece.dataset, piece.log, piece.failures, piece.seconds
-    data, before = old
     whole = data.complete.reshape(-1, data.per_condition).all(axis=1)
-    have = {key_of(one): k for k, one in enumerate(before.conditions) if k < len(whole) and whole[k]}
+    have = {key_of(one): k for k, one in enumerate(before.conditions) if whole[k]}
     missing = tuple(one for one in conditions if key_of(one) not in have)
     if not missing:
-        return _chosen(data, conditions, before.conditions)[0], ("nothing new to compute",), {}, 0.0
-    piece = plan.run(missing, job)
-    return _merged(data, piece, conditions, have, missing)
+        return _chosen(data, conditions, before.conditions), ("nothing new to compute",), {}, 0.0
+    return _merged(data, plan.run(missing, job), conditions, have, missing)
 
 
 def _merged(data: Dataset, piece: Piece, conditions, have: dict, missing):
@@ -96,14 +96,12 @@ def _merged(data: Dataset, piece: Piece, conditions, have: dict, missing):
     return joined([data, piece.dataset], np.array(order)), log, failures, piece.seconds
 
 
-def _chosen(data: Dataset, conditions: tuple[Condition, ...], done: tuple[Condition, ...]):
-    """What is there of an analysis that is not computed now, for these conditions."""
-    places = {key_of(one): k for k, one in enumerate(done)}
-    if all(key_of(one) in places for one in conditions):
-        per = data.per_condition
-        order = np.array([places[key_of(one)] * per + j for one in conditions for j in range(per)])
-        return joined([data], order), (), {}, 0.0
-    return data, (), {}, 0.0
+def _chosen(data: Dataset, conditions: tuple[Condition, ...], done: tuple[Condition, ...]) -> Dataset | None:
+    """The lanes of these conditions out of those that are `done`; None where one is not among them."""
+    places, per = {key_of(one): k for k, one in enumerate(done)}, data.per_condition
+    if any(key_of(one) not in places for one in conditions):
+        return None
+    return joined([data], np.array([places[key_of(one)] * per + j for one in conditions for j in range(per)]))
 
 
 def solve_point(

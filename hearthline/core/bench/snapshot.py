@@ -58,6 +58,8 @@ class Snapshot:
         bench = self.bench
         axes = [*bench.grid.parameters, *(name for one in bench.grid.picked for name in one.parameters)]
         own = self.cell.parameters
+        swept = [one.settings.get(word, "") for one in bench.analyses for word in ("of", "within")]
+        axes += [name for name in swept if name in own]
         usual = {name: own.get(name, bench.grid.parameters.get(name, ("0",))[0]) for name in axes}
         return {**usual, **bench.point.parameters}
 

@@ -56,14 +56,13 @@ class ProcessKit:
 
     @cached_property
     def fingerprint(self) -> str:
-        """What tells whether two runs were made with the same models: of all cards, their parameters and device texts."""
+        """What tells whether two runs were made with the same models: of all cards, their parameters,
+        devices that are small circuits, and device texts."""
         digest = sha256()
-        for name, corner in self.models.corners.items():
-            digest.update(name.encode())
-            for key, card in sorted(corner.cards.items()):
-                digest.update(f"{key} {card.kind} {[(k, v.text) for k, v in sorted(card.values.items())]}".encode())
-            digest.update(str([(k, v.text) for k, v in sorted(corner.scope.defined.items())]).encode())
-            digest.update(str(sorted((key, module.source) for key, module in corner.modules.items())).encode())
+        variants = [item for group in self.models.variants.values() for item in group.items()]
+        for name, corner in [*self.models.corners.items(), *variants]:
+            for line in (name, *corner.said()):
+                digest.update(line.encode())
         return digest.hexdigest()[:16]
 
     def with_modules(self, modules: Mapping[str, Module]) -> ProcessKit:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from hearthline.core.circuit.netlist import Card, Scope, Template
 from hearthline.core.errors import CircuitError
+from hearthline.core.expression import Expression
 from hearthline.core.models.module import Module
 
 
@@ -25,6 +26,19 @@ class Corner:
         """The parameters that the values of a card may use."""
         return self.scopes.get(card, self.scope)
 
+    def said(self) -> Iterator[str]:
+        """Everything it says, a line each, in an order that does not depend on how it was read."""
+        for key, card in sorted(self.cards.items()):
+            yield f"{key} {card.kind} {_texts(card.values)} {_texts(self.scope_of(key).defined)}"
+        yield _texts(self.scope.defined)
+        for key, template in sorted(self.templates.items()):
+            yield f"{key} {template.nodes} {_texts(template.inputs)} {_texts(template.defined)}"
+            yield from (
+                f"{one.name} {one.kind} {one.nets} {_texts(one.values)} {one.model}" for one in template.elements
+            )
+        for key, module in sorted(self.modules.items()):
+            yield f"{key} {module.parameters} {module.source}"
+
     def with_variant(self, other: Corner) -> Corner:
         """This corner, with the cards of another in the place of its own of the same name."""
         return replace(
@@ -32,6 +46,10 @@ class Corner:
             scopes={**self.scopes, **dict.fromkeys(other.cards, other.scope)},
             templates={**self.templates, **other.templates},
         )  # fmt: skip
+
+
+def _texts(values: Mapping[str, Expression]) -> str:
+    return str([(name, value.text) for name, value in sorted(values.items()) if value is not None])
 
 
 @dataclass(frozen=True)
