@@ -19,6 +19,7 @@ from hearthline.core.bench.ready import READY, ready_for
 from hearthline.core.bench.run import run_bench, size_of
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
+from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.outcome import Outcome
@@ -207,9 +208,12 @@ def test_a_billion_points_are_counted_not_made(project):
 
 def test_ready_readings_use_functions_that_there_are(project):
     """And are formulas that can be read, for every analysis."""
+    words = dict.fromkeys(("out", "in", "supply", "supply_net"), "x") | {"other": "a", "here": "b"}
     for one in READY:
         assert one.kind in SETTINGS
-        assert any(name in one.formula for name in FUNCTIONS)
+        formula = Formula.parse(one.formula.format(**words), ("a", "b"))
+        assert formula.text.partition("(")[0] in FUNCTIONS
+        assert formula.quantities
     found = {one.name: one for one in ready_for(snapshot(project, readings=(), specifications=()))}
     assert found["switching point"].formula == "switching_point(V(out), V(in))"
     assert "phase margin" not in found

@@ -12,7 +12,7 @@ import pytest
 
 from hearthline.app.start import DEMO
 from hearthline.core.bench.bench import Specification
-from hearthline.core.bench.readings import Reader, judge_all
+from hearthline.core.bench.readings import Judge, Reader
 from hearthline.core.bench.run import run_bench, solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import State, judge
@@ -292,11 +292,11 @@ def test_new_limits_need_no_new_run(folder):
     """Another verdict from the same numbers; limits that are no numbers are refused."""
     snap = snapshot(folder)
     values = read(snap, run_bench(snap))
-    assert judge_all(snap.bench, values)["switching point"].state is State.FAILS
+    assert Judge().all(snap.bench, values)["switching point"].state is State.FAILS
     loose = snap.bench.with_specification(Specification("switching point", "0.4", "0.62"))
-    assert judge_all(loose, values)["switching point"].state is State.HOLDS
+    assert Judge().all(loose, values)["switching point"].state is State.HOLDS
     wrong = Specification("switching point", "0.4x", "")
-    assert judge_all(snap.bench.with_specification(wrong), values)["switching point"].state is State.UNKNOWN
+    assert Judge().all(snap.bench.with_specification(wrong), values)["switching point"].state is State.UNKNOWN
     with pytest.raises(QuantityError, match="0.4x"):
         judge(wrong, "", np.array([0.5]))
 

@@ -14,7 +14,7 @@ from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import solve
 from hearthline.core.engine.system import lower
-from hearthline.core.engine.transient.resample import dataset_of
+from hearthline.core.engine.transient.labelled import dataset_of
 from hearthline.core.engine.transient.run import Times, transient
 from tests.decks import circuit_of, parts_of, planned, solved
 
@@ -74,7 +74,7 @@ def test_initial_voltages_hold_the_operating_point_and_let_go():
 
 
 def test_lanes_of_a_transient_are_one_dataset():
-    """Each lane takes steps of its own; together they stand on one axis, and device quantities go along."""
+    """Each lane keeps steps of its own; together they stand in one dataset, and device quantities go along."""
     netlist = circuit_of(".param r=1k\nv1 a 0 pulse(0 1 0 1n 1n 1 2)\nr1 a b {r}\nc1 b 0 1n\n")[0].netlist
     models = circuit_of("r1 a 0 1\n")[1]
     lanes = Lanes().spread(**{"parameter:r": [500.0, 1e3, 2e3]})
@@ -84,8 +84,9 @@ def test_lanes_of_a_transient_are_one_dataset():
     data = dataset_of(march)
     assert data.conditions["r"].tolist() == [500.0, 1e3, 2e3]
     for lane, ohms in enumerate((500.0, 1e3, 2e3)):
-        late = data.points > 1e-8
-        t = data.points[late]
+        late = data.points[lane] > 1e-8
+        t = data.points[lane, late]
+        assert len(t) > 20
         expected = 1 - (ohms * 1e-9 / 1e-9) * (np.exp(1e-9 / (ohms * 1e-9)) - 1) * np.exp(-t / (ohms * 1e-9))
         np.testing.assert_allclose(data.curve("V(b)")[lane, late], expected, atol=3e-4)
         by_hand = (data.curve("V(a)") - data.curve("V(b)"))[lane, late] / ohms

@@ -21,7 +21,7 @@ from hearthline.core.bench.verdict import Verdict
 from hearthline.core.data.apply import Mark
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
-from hearthline.core.formats.run_file import Record, read_run
+from hearthline.core.formats.run_file import read_run
 from hearthline.core.spread.pvt import Condition, key_of
 
 
@@ -343,10 +343,6 @@ class Results(QObject):
         if problems:
             self.told.emit(problems[0])
         self.logbook_changed.emit()
-
-    def record_of(self, path: Path | None) -> Record | None:
-        """What a stored run was made of."""
-        return next((entry.record for entry in self.entries if entry.path == path), None)
 
     def pin(self, entry: Entry, pinned: bool) -> None:
         """A pinned run is never cleaned away."""

@@ -141,7 +141,7 @@ class Runner(QObject):
             return
         self._arrived.emit(RunAnswer(request, made, run, numbers))
         try:
-            self.stored.emit(write_run(request.folder, run, made, request.note), None)
+            self.stored.emit(write_run(request.folder, run, made, request.note, numbers), None)
         except HearthlineError as error:
             self.stored.emit(None, error)
 

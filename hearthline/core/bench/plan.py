@@ -18,10 +18,10 @@ from hearthline.core.engine import analyses as dc
 from hearthline.core.engine.ac import ac, noise, spaced, unit_excitation
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System, lower
-from hearthline.core.engine.transient.run import Times, Track, transient
+from hearthline.core.engine.transient.labelled import dataset_of
+from hearthline.core.engine.transient.run import Times, transient
 from hearthline.core.errors import CircuitError
 from hearthline.core.spread.pvt import Condition, lanes_of
 
@@ -253,31 +253,7 @@ def _transient(plan: Plan, netlist: Netlist, lanes: Lanes, job: Job) -> Piece:
     unknowns, variables = plan.kept(system, len(lanes))
     march = transient(system, plan.times, unknowns=unknowns, variables=variables, job=job)
     failures = {lane: str(march.failure(lane)) for lane in march.failed_lanes}
-    names = [system.unknowns[k] for k in march.unknowns]
-    labels = [(position, one.label, {"V": "V", "I": "A"}[one.kind]) for position, one in enumerate(names) if one.kind]
-    labels += [
-        (len(names) + j, system.variables[k].label, system.variables[k].unit) for j, k in enumerate(march.variables)
-    ]
-    width = max([len(track.rows) for track in march.tracks] + [1])
-    points = np.full((len(lanes), width), np.nan)
-    curves = {label: np.full((len(lanes), width), np.nan) for _, label, _ in labels}
-    outcomes = np.full((len(lanes), width), int(Outcome.SOLVED), np.int64)
-    for track in march.tracks:
-        _fill(track, points, curves, labels, outcomes)
-    units = {label: unit for _, label, unit in labels}
-    data = Dataset("tran", "time", "s", points, curves, units, dc.conditions_of(lanes), outcomes)
-    return Piece(data, tuple(march.log()), failures, march.seconds)
-
-
-def _fill(track: Track, points, curves, labels, outcomes) -> None:
-    """One lane's steps; what did not come to the end says so at its end."""
-    rows, lane = track.rows, track.lane
-    if len(rows):
-        points[lane, : len(rows)] = rows[:, 0]
-        for position, label, _ in labels:
-            curves[label][lane, : len(rows)] = rows[:, 1 + position]
-    if track.outcome != Outcome.SOLVED:
-        outcomes[lane, min(len(rows), outcomes.shape[1] - 1) :] = int(track.outcome)
+    return Piece(dataset_of(march), tuple(march.log()), failures, march.seconds)
 
 
 def _ac(plan: Plan, netlist: Netlist, lanes: Lanes, job: Job) -> Piece:

@@ -111,7 +111,7 @@ class Reader:
             formula = Formula.parse(reading.formula, self.bench.analysis_names)
             scope, marks = self.scope(self.bench.analysis_of(reading)), []
             found = formula.evaluate(scope, marks)
-            values = formula.number(scope).astype(float).copy()
+            values = formula.number_of(found, scope.data.lanes).astype(float)
         finally:
             self._busy.pop()
         for name in formula.needs(self.bench.analysis_of(reading)):
@@ -148,11 +148,6 @@ class Judge:
             found[spec.reading] = known[2] if same else _judged(spec, numbers)
             self._known[spec.reading] = (spec, numbers, found[spec.reading])
         return found
-
-
-def judge_all(bench: Bench, values: Mapping[str, Numbers]) -> dict[str, Verdict]:
-    """All verdicts, once."""
-    return Judge().all(bench, values)
 
 
 def _judged(spec: Specification, numbers: Numbers | None) -> Verdict:

@@ -4,7 +4,7 @@ afterwards."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from hearthline.core.bench.analysis import Analysis
 from hearthline.core.bench.bench import Bench, Reading
@@ -101,9 +101,3 @@ def _words(around: Surroundings) -> dict[str, str]:
         "out": around.output, "in": given, "supply": supplies[0].name if supplies else "",
         "supply_net": supplies[0].nets[0] if supplies else "",
     }  # fmt: skip
-
-
-def with_reading(bench: Bench, reading: Reading) -> Bench:
-    """The bench with one more reading, or with the one of its name exchanged."""
-    kept = tuple(reading if one.name == reading.name else one for one in bench.readings)
-    return replace(bench, readings=kept if reading in kept else (*kept, reading))

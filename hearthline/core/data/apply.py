@@ -12,21 +12,6 @@ from hearthline.core.data.operand import Axis, Operand
 from hearthline.core.data.spectrum import spectrum
 from hearthline.core.data.units import PLAIN, unit_of
 
-COMPLEX_ALLOWED = (
-    "at",
-    "mean",
-    "deriv",
-    "gain",
-    "bandwidth",
-    "unity_gain",
-    "phase_margin",
-    "gain_margin",
-    "rejection",
-    "against",
-)
-"""Functions that know complex curves; the others are given the magnitude."""
-
-
 _VOLT = unit_of("V")
 
 
@@ -95,7 +80,7 @@ def _on_curves(
     unit = function.unit(arguments[0].known, axis.unit, *units)
     if arguments[0].unit is None and function.unit(_VOLT, axis.unit, *units) != unit:
         unit = None  # it depends on one that is not known
-    plan = _Plan(name, function, axis, lanes, arguments, others)
+    plan = _Plan(function, axis, lanes, arguments, others)
     values = plan.run(function.call)
     if marks is not None and (function.places or function.itself):
         marks.append(Mark(name, source, analysis, axis.name, values if function.itself else plan.run(function.places)))
@@ -106,7 +91,6 @@ def _on_curves(
 class _Plan:
     """Arguments made ready for a function, called for all lanes at once where that can be."""
 
-    name: str
     function: Function
     axis: Axis
     lanes: int
@@ -133,7 +117,7 @@ class _Plan:
         return call(curves[0], x, *curves[1:], *single, **named)
 
     def _curve(self, values: np.ndarray, lanes: slice, x: np.ndarray) -> np.ndarray:
-        values = values if np.isrealobj(values) or self.name in COMPLEX_ALLOWED else np.abs(values)
+        values = values if np.isrealobj(values) or self.function.phasors else np.abs(values)
         full = np.broadcast_to(values, (self.lanes, values.shape[1]))[lanes, : len(x)]
         return np.broadcast_to(full, (len(full), len(x)))
 
@@ -159,14 +143,9 @@ def _on_new_axis(name: str, arguments: list[Operand], named, sources: list[str])
     if window not in WINDOWS:
         raise Mistake(f"has no window '{window}'; there are {', '.join(WINDOWS)}")
     lanes = max(len(first.values), len(first.axis.points) if first.axis.ragged else 1)
-    found = []
-    for k in range(lanes):
-        x = first.axis.row(k)
-        found.append(
-            spectrum(
-                np.broadcast_to(first.values, (lanes, first.values.shape[1]))[k : k + 1, : len(x)], x, count, window
-            )
-        )
+    rows = np.broadcast_to(first.values, (lanes, first.values.shape[1]))
+    xs = [first.axis.row(k) for k in range(lanes)]
+    found = [spectrum(rows[k : k + 1, : len(x)], x, count, window) for k, x in enumerate(xs)]
     frequencies = np.array([one[0] for one in found])
     same = np.allclose(frequencies, frequencies[0])
     axis = Axis("frequency", unit_of("Hz"), frequencies[0] if same else frequencies)

@@ -6,7 +6,7 @@ the result files are netCDF-4 which xarray opens with one line.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -79,11 +79,6 @@ class Dataset:
             known = ", ".join(list(self.curves)[:12])
             raise HearthlineError(f"there is no curve '{label}' in this run; it has {known}")
         return self.curves[key]
-
-    def only(self, labels: Iterable[str]) -> Dataset:
-        """With some of the curves alone."""
-        wanted = set(labels)
-        return replace(self, curves={label: values for label, values in self.curves.items() if label in wanted})
 
     def to_xarray(self):
         """The same as an xarray Dataset with dimensions `lane` and the axis, or `step` where each lane has its own."""

@@ -72,16 +72,6 @@ class Formula:
             found.setdefault(where, {})[label] = None
         return {where: tuple(labels) for where, labels in found.items()}
 
-    @cached_property
-    def names(self) -> frozenset[str]:
-        """Plain names in it: parameters, the axis, other readings; lower case."""
-        functions = {id(node.func) for node in ast.walk(self._tree) if isinstance(node, ast.Call)}
-        dotted = {id(node.value) for node in ast.walk(self._tree) if isinstance(node, ast.Attribute)}
-        return frozenset(
-            node.id.lower() for node in ast.walk(self._tree)
-            if isinstance(node, ast.Name) and id(node) not in functions | dotted and node.id[0] != _PLACEHOLDER
-        )  # fmt: skip
-
     def evaluate(self, scope: Scope | Dataset, marks: list[Mark] | None = None) -> Operand:
         """Its value with unit and axis. `marks` gets where on the curves numbers were taken. Raises ExpressionError with the
         column, or HearthlineError."""
@@ -97,10 +87,15 @@ class Formula:
 
     def number(self, scope: Scope | Dataset) -> np.ndarray:
         """One number a lane (lanes,), of a complex one the size; raises ExpressionError where the formula gives a curve."""
-        result = self.value(scope)
-        if result.shape[1] != 1:
+        return self.number_of(self.evaluate(scope), (scope.data if isinstance(scope, Scope) else scope).lanes)
+
+    def number_of(self, found: Operand, lanes: int) -> np.ndarray:
+        """The same, of what was evaluated already."""
+        if found.values.shape[1] != 1:
             raise ExpressionError(f"'{self.text}' is a curve; take a number from it with at, cross, peak, mean or rms")
-        return np.abs(result[:, 0]) if np.iscomplexobj(result) else result[:, 0]
+        values = found.values[:, 0]
+        values = np.abs(values) if np.iscomplexobj(values) else values
+        return np.broadcast_to(values, (lanes,)) if len(values) == 1 else values
 
     def renamed(self, old: str, new: str) -> str:
         """The text with another name in the place of the analysis `old`."""
@@ -278,12 +273,9 @@ class Formula:
             word = isinstance(keyword.value, ast.Name) and keyword.arg == "window"
             named[keyword.arg] = keyword.value.id if word else self._evaluate(keyword.value, scope, marks)
         sources = [self._source(argument) for argument in node.args]
-        analysis = node.args[0] if node.args else None
-        where = (
-            analysis.func.id
-            if isinstance(analysis, ast.Call) and analysis.func.id in scope.analyses
-            else scope.analysis
-        )
+        first = node.args[0] if node.args else None
+        elsewhere = isinstance(first, ast.Call) and first.func.id in scope.analyses
+        where = first.func.id if elsewhere else scope.analysis
         try:
             return apply(name, arguments, named, sources, where, marks)
         except Mistake as mistake:

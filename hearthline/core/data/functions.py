@@ -41,7 +41,8 @@ def _area(y: Unit, x: Unit, *others: Unit) -> Unit:
 @dataclass(frozen=True)
 class Function:
     """`curves` of its first arguments are curves; where it gives a curve, `curve` is true. `takes` says the arguments in words;
-    `places(curve, x, *others)` are x of what it read, (lanes, places), where they are not its very result (`itself`)."""
+    `places(curve, x, *others)` are x of what it read, (lanes, places), where they are not its very result
+    (`itself`). One that is not for `phasors` gets the magnitude of a complex curve."""
 
     call: Callable
     unit: Rule
@@ -51,19 +52,20 @@ class Function:
     curve: bool = False
     places: Callable | None = None
     itself: bool = False
+    phasors: bool = False
 
 
 F = Function
 ON_CURVES: dict[str, Function] = {
-    "deriv": F(measure.deriv, _slope, "curve", "slope by the axis", curve=True),
+    "deriv": F(measure.deriv, _slope, "curve", "slope by the axis", curve=True, phasors=True),
     "integral": F(measure.integral, _area, "curve", "area under the curve"),
-    "mean": F(measure.mean, _of_y, "curve", "mean over the axis"),
+    "mean": F(measure.mean, _of_y, "curve", "mean over the axis", phasors=True),
     "rms": F(measure.rms, _of_y, "curve", "root of the mean square"),
     "peak": F(measure.peak, _of_y, "curve", "greatest value", places=measure.peak_places),
     "least": F(lambda c, x: -measure.peak(-c, x), _of_y, "curve", "least value",
                places=lambda c, x: measure.peak_places(-c, x)),
     "at": F(measure.at, _of_y, "curve, where", "value at a place of the axis",
-            places=lambda c, x, where: np.full((len(c), 1), where)),
+            places=lambda c, x, where: np.full((len(c), 1), where), phasors=True),
     "cross": F(measure.cross, _of_x, "curve, level=0, number=1", "where the curve meets a level", itself=True),
     "rising": F(timing.rising, _of_x, "curve, level, number=1", "where it passes a level upwards", itself=True),
     "falling": F(timing.falling, _of_x, "curve, level, number=1", "where it passes a level downwards", itself=True),
@@ -84,13 +86,16 @@ ON_CURVES: dict[str, Function] = {
     "energy": F(cycles.per_cycle, _area, "power, clock", "energy of the last whole cycle", 2, places=cycles.last_cycle),
     "average": F(cycles.average, _of_y, "curve, clock", "mean over the last whole cycle", 2, places=cycles.last_cycle),
     "gain": F(response.gain, _always(DECIBEL), "response, frequency", "magnitude at a frequency, or at the lowest",
-              places=lambda c, x, where=None: np.full((len(c), 1), x[0] if where is None else where)),
-    "bandwidth": F(response.bandwidth, _of_x, "response, down=3.01", "where the magnitude has fallen", itself=True),
-    "unity_gain": F(response.unity_gain, _of_x, "response", "where the magnitude falls through 1", itself=True),
+              places=lambda c, x, where=None: np.full((len(c), 1), x[0] if where is None else where), phasors=True),
+    "bandwidth": F(response.bandwidth, _of_x, "response, down=3.01", "where the magnitude has fallen", itself=True,
+                   phasors=True),
+    "unity_gain": F(response.unity_gain, _of_x, "response", "where the magnitude falls through 1", itself=True, phasors=True),
     "phase_margin": F(response.phase_margin, _always(DEGREE), "loop gain", "left to -180° at unity gain",
-              places=response.unity_gain),
-    "gain_margin": F(response.gain_margin, _always(DECIBEL), "loop gain", "left to 1 at -180°", places=response.margin_places),
-    "rejection": F(response.rejection, _always(DECIBEL), "wanted, unwanted, frequency", "CMRR or PSRR from two responses", 2),
+              places=response.unity_gain, phasors=True),
+    "gain_margin": F(response.gain_margin, _always(DECIBEL), "loop gain", "left to 1 at -180°",
+                     places=response.margin_places, phasors=True),
+    "rejection": F(response.rejection, _always(DECIBEL), "wanted, unwanted, frequency", "CMRR or PSRR from two responses", 2,
+                   phasors=True),
     "integrated_noise": F(densities.integrated_noise, lambda y, x, *others: (y**2 * x) ** Fraction(1, 2), "density, low, high",
                           "root of the integral of the square"),
     "corner_frequency": F(densities.corner_frequency, _of_x, "density", "where flicker and white noise are equal", itself=True),

@@ -16,7 +16,7 @@ import numpy as np
 
 from hearthline import __version__
 from hearthline.core.bench.bench import Bench
-from hearthline.core.bench.readings import Reader, Run
+from hearthline.core.bench.readings import Numbers, Reader, Run
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import FileError
@@ -60,8 +60,11 @@ class StoredRun:
     run: Run
 
 
-def write_run(folder: Path, run: Run, made: datetime, note: str = "") -> Path:
-    """Stores `run` in a new file of `folder` and returns its path. Raises FileError."""
+def write_run(
+    folder: Path, run: Run, made: datetime, note: str = "", numbers: Mapping[str, Numbers] | None = None
+) -> Path:
+    """Stores `run` in a new file of `folder` and returns its path; `numbers` are its readings where they were taken already.
+    Raises FileError."""
     import h5netcdf
 
     try:
@@ -69,7 +72,7 @@ def write_run(folder: Path, run: Run, made: datetime, note: str = "") -> Path:
         path = _free_name(folder, run.snapshot.bench.key, made)
         beside = path.with_suffix(".new")
         with h5netcdf.File(beside, "w") as file:
-            _write(file, run, made, note)
+            _write(file, run, made, note, numbers or Reader(run.snapshot.bench, run.results).all())
         beside.rename(path)
     except OSError as error:
         raise FileError(f"the run cannot be stored: {error.strerror or error}", str(folder)) from None
@@ -82,7 +85,7 @@ def _free_name(folder: Path, key: str, made: datetime) -> Path:
     return next(path for name in names if not (path := folder / f"{name}.nc").exists())
 
 
-def _write(file, run: Run, made: datetime, note: str) -> None:
+def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numbers]) -> None:
     for name, data in run.results.items():
         _write_dataset(file.create_group(name), data)
     snapshot = run.snapshot
@@ -93,7 +96,6 @@ def _write(file, run: Run, made: datetime, note: str) -> None:
     file.attrs["fingerprint"] = snapshot.kit.fingerprint
     file.attrs["note"] = note
     file.attrs["seconds"] = run.seconds
-    numbers = Reader(snapshot.bench, run.results).all()
     texts = {
         "analyses": list(run.results),
         "bases": dict(run.bases),
