@@ -360,7 +360,7 @@ def test_a_transient_in_the_window_and_its_spectrum(person):
     person.click(title)
     take(person, title, "its spectrum, hann")
     strip = sheet.strips[-1]
-    assert strip.trace.axis == "frequency"
+    assert (strip.trace.axis, strip.trace.watch.scale, strip.trace.unit) == ("frequency", "dB", "dB")
     x, y = strip.trace.row(0)
     assert x[1 + np.argmax(y[1:])] == pytest.approx(50e3, rel=0.3)
     desk.results.move_cursor(5e-6)

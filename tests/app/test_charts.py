@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -12,14 +13,18 @@ from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
 from hearthline.app.charts.family import axes_of, group_lanes, telling_axis
 from hearthline.app.charts.markers import CROSSING, PEAK, Marker, lines_of, neighbour, places_of, snap
 from hearthline.app.pvt.effects import EffectsPlot
+from hearthline.app.pvt.matrix import Matrix
 from hearthline.app.pvt.multiples import Multiples
 from hearthline.app.start import DEMO
 from hearthline.app.state.pointing import current_formula, toggled, voltage_formula, watched_terminals
-from hearthline.core.bench.bench import Watch
+from hearthline.core.bench.bench import Reading, Specification, Watch
 from hearthline.core.bench.effects import main_effects
+from hearthline.core.bench.readings import Numbers
+from hearthline.core.bench.verdict import State, judge
 from hearthline.core.circuit.instance import Instance, instance_at
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.formats.project_folder import read_project
+from hearthline.core.spread.pvt import Condition
 
 PROJECT = read_project(DEMO)
 BENCH = PROJECT.benches["inv_x1-transfer"]
@@ -254,3 +259,32 @@ def test_what_is_pointed_at_becomes_a_formula_and_back():
     assert watched.watches[-1] == Watch("I(vin)", analysis="sine")
     assert set(watched_terminals(watched, "sine", here, library)) == {("R1", "n"), ("VIN", "p")}
     assert toggled(watched, "sine", "I(vin)").watches[-1].formula == "-r1.i"
+
+
+# -- the matrix of conditions
+
+
+def test_a_condition_stands_by_the_worst_of_its_nested_sweep():
+    """Two conditions of three lanes each, at least 5: the failing lane stands for its condition, not the one farthest from
+    the mean; without limits it is the farthest."""
+    values = np.array([4.9, 20.0, 10.0, 12.0, 11.0, 10.0])
+    numbers, limited = Numbers(values, "V"), judge(Specification("gain", "5"), "V", values)
+    conditions = tuple(Condition(corner, 27.0, {}) for corner in ("typ", "ff"))
+    bench = replace(BENCH, readings=(Reading("gain", "peak(V(out))"),))
+    results = SimpleNamespace(
+        run=SimpleNamespace(conditions=conditions), bench=bench, numbers={"gain": numbers}, verdicts={"gain": limited},
+        failures={}, condition=-1,
+    )  # fmt: skip
+    matrix = Matrix(results)
+    matrix.show()
+    assert [matrix.state(row, "gain") for row in (0, 1)] == [State.FAILS, State.HOLDS]
+    assert matrix.values["gain"].tolist() == [4.9, 10.0]
+    assert [matrix.is_worst(row, "gain") for row in (0, 1)] == [True, False]
+    assert matrix.data(matrix.index(0, 2)) == "▲ worst 4.900 V"
+    results.verdicts = {}
+    matrix.show()
+    assert matrix.values["gain"].tolist() == [20.0, 10.0]
+    assert matrix.state(0, "gain") is State.UNKNOWN
+    results.numbers = {"gain": Numbers(values[:5], "V")}
+    matrix.show()
+    assert np.isnan(matrix.values["gain"]).all()

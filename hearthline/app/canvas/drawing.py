@@ -64,6 +64,7 @@ class Drawing(QWidget):
         self._sharp = QTimer(self, singleShot=True, interval=SHARP_MILLISECONDS)
         self._sharp.timeout.connect(self.update)
         self._dots_of: tuple | None = None
+        self._watched_for: tuple | None = None
         self._dots = QPolygonF()
         self._grabbed: QPointF | None = None
         self.pointer = QPointF(-1, -1)
@@ -252,8 +253,6 @@ class Drawing(QWidget):
         return part is not None and part.device in self.desk.project.cells
 
     # -- painting
-
-    _watched_for: tuple | None = None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paper, dots and the circuit, then what is live, then what the tool shows."""

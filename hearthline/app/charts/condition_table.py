@@ -15,29 +15,21 @@ from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.marks import draw_mark
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.readings import describe_lane
-from hearthline.core.bench.verdict import CLOSE, State
+from hearthline.core.bench.verdict import State, Verdict
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.quantity import write
 
 HEAD, ROW, SIDE, GAP = 34, 22, 46, 3
+NO_VERDICT = Verdict(State.UNKNOWN)
 
 
 @dataclass(frozen=True)
 class Cells:
-    """What the table shows: values (lanes,), their unit, the margin of each in units of its limit (None: no limits), and
-    the worst lane."""
+    """What the table shows: values (lanes,), their unit, and the verdict on them where there is one."""
 
     values: np.ndarray
     unit: str
-    relative: np.ndarray | None = None
-    worst: int = -1
-
-    def state(self, lane: int) -> State:
-        """How a lane stands."""
-        if self.relative is None:
-            return State.UNKNOWN
-        margin = self.relative[lane]
-        return State.FAILS if not margin >= 0 else State.CLOSE if margin < CLOSE else State.HOLDS
+    verdict: Verdict = NO_VERDICT
 
 
 class ConditionTable(QWidget):
@@ -112,10 +104,10 @@ class ConditionTable(QWidget):
                     begin = k
 
     def _paint_cell(self, painter: QPainter, lane: int) -> None:
-        box, state = self.box_of(lane), self.cells.state(lane)
+        box, state = self.box_of(lane), self.cells.verdict.at(lane)
         wash = {State.FAILS: "ember_wash", State.CLOSE: "raised"}.get(state, "panel")
         edge = {State.FAILS: "ember", State.CLOSE: "amber"}.get(state, "line")
-        worst = lane == self.cells.worst
+        worst = lane == self.cells.verdict.lane
         painter.setBrush(theme.color(wash))
         painter.setPen(QPen(theme.color(edge), 1.8 if worst else 1))
         if lane == self.lane:

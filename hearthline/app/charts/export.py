@@ -68,7 +68,7 @@ def _paint(sheet: Sheet, painter: QPainter) -> None:
         painter.setFont(text_font(12, bold=True))
         painter.setPen(theme.color("ink"))
         titles = " · ".join(title.text() for title in strip.head.titles)
-        painter.drawText(QRectF(14, top + 4, strip.width() - 28, HEAD), 0, f"{titles}   {strip._against}")
+        painter.drawText(QRectF(14, top + 4, strip.width() - 28, HEAD), 0, f"{titles}   {strip.against}")
         source = QRectF(strip.plot.viewport().rect())
         target = QRectF(0, top + HEAD, source.width(), source.height())
         strip.plot.scene().prepareForPaint()

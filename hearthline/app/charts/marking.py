@@ -45,7 +45,7 @@ class Marking:
     def drop(self) -> None:
         """A marker on the pointed curve where the cursor is: on a crossing or summit near by, else on a point."""
         sheet = self.sheet
-        strip, x = sheet._strip_of_cursor(), sheet.results.cursor
+        strip, x = sheet.strip_read(), sheet.results.cursor
         if strip is None or x is None:
             return
         lane, trace = sheet.lane_read(), self._nearest(strip, x)

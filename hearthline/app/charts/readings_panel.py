@@ -6,14 +6,13 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from hearthline.app.charts.condition_table import Cells, ConditionTable
+from hearthline.app.charts.condition_table import NO_VERDICT, Cells, ConditionTable
 from hearthline.app.charts.curves import trace_of
 from hearthline.app.panels.rows import offer
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Reading, Watch
-from hearthline.core.bench.verdict import limit_scale, limits
 from hearthline.core.quantity import write
 
 AT_CURSOR = ", at the cursor"
@@ -122,11 +121,7 @@ class ReadingsPanel(QWidget):
             return Cells(np.zeros(0), reading.unit)
         self.note.setText(numbers.problem or reading.note + (f" [{numbers.unit}]" if numbers.unit else ""))
         verdict = self.desk.results.verdicts.get(reading.name)
-        specification = next((s for s in self.desk.bench.specifications if s.reading == reading.name), None)
-        if specification is None or verdict is None or verdict.margins is None:
-            return Cells(numbers.values, numbers.unit)
-        scale = limit_scale(*limits(specification, numbers.unit))
-        return Cells(numbers.values, numbers.unit, verdict.margins / scale, verdict.lane)
+        return Cells(numbers.values, numbers.unit, verdict or NO_VERDICT)
 
     def _offer(self) -> None:
         offer(

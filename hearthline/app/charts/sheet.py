@@ -262,7 +262,7 @@ class Sheet(QWidget):
         """Moves the last marker along the points of its curve, or the cursor along those of the first."""
         if self.marking.step(steps):
             return
-        strip = self._strip_of_cursor()
+        strip = self.strip_read()
         if strip is None:
             return
         xs = np.sort(strip.trace.row(self.lane_read())[0])
@@ -273,7 +273,7 @@ class Sheet(QWidget):
         self.held = True
         self.results.move_cursor(float(xs[max(0, min(len(xs) - 1, k))]))
 
-    def _strip_of_cursor(self) -> Strip | None:
+    def strip_read(self) -> Strip | None:
         """The strip that the pointer was over last, or the first with curves."""
         with_curves = [strip for strip in self.strips if strip.trace and strip.trace.y.size]
         pointed = self.strips[self.pointed_strip] if 0 <= self.pointed_strip < len(self.strips) else None
@@ -305,7 +305,7 @@ class Sheet(QWidget):
         if dataset is None or not self.strips:
             return
         lane = self.lane_read()
-        reader = self._strip_of_cursor()
+        reader = self.strip_read()
         for strip in self.strips:
             shared = strip.trace is not None and reader is not None and strip.trace.axis == reader.trace.axis
             if x is None or not shared or not strip.trace.y.size:

@@ -55,7 +55,8 @@ class Strip(QWidget):
         self.labels: list[pg.TextItem] = []
         self.marks: list[pg.GraphicsObject] = []
         self.markers: list[pg.GraphicsObject] = []
-        self._chosen, self._against = -1, ""
+        self.against = ""
+        self._chosen = -1
         self.last_place = QPointF()
         self.cursor = pg.InfiniteLine(angle=90, movable=False)
         self.readout = pg.TextItem(anchor=(0, 0))
@@ -130,9 +131,9 @@ class Strip(QWidget):
             color = curve_color(k).name() if several else theme.color("ember_ink").name() if trace.problem else ""
             titles.append((f"{trace.watch.shown} [{own}]" if own else trace.watch.shown, tip, color))
         self.head.show_titles(titles)
-        self._against = f"against {first.axis} [{self.axes['bottom'].unit_text}]" if first else ""
+        self.against = f"against {first.axis} [{self.axes['bottom'].unit_text}]" if first else ""
         problem = next((trace.problem for trace in self.traces if trace.problem), "")
-        self.head.set_note(problem or self._against)
+        self.head.set_note(problem or self.against)
         self.head.note.setToolTip(problem)
 
     def view_x(self, x):
@@ -251,7 +252,7 @@ class Strip(QWidget):
         """Lets one curve stand out and says its condition; -1 for none."""
         self._chosen = lane
         problem = next((trace.problem for trace in self.traces if trace.problem), "")
-        self.head.set_note(problem or name or self._against)
+        self.head.set_note(problem or name or self.against)
         self.style_curves()
 
     def style_curves(self) -> None:

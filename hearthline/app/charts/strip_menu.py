@@ -63,10 +63,10 @@ def _mover(sheet: Sheet, watch: Watch, step: int) -> Callable[[], None]:
     return move
 
 
-def _added(sheet: Sheet, watch: Watch, formula: str, title: str) -> Callable[[], None]:
+def _added(sheet: Sheet, watch: Watch, formula: str, title: str, scale: str = "") -> Callable[[], None]:
     def add() -> None:
         bench = sheet.desk.bench
-        new = Watch(formula, title, analysis=watch.analysis)
+        new = Watch(formula, title, analysis=watch.analysis, scale=scale)
         sheet.desk.change_bench(replace(bench, watches=(*bench.watches, new)), title)
 
     return add
@@ -74,7 +74,7 @@ def _added(sheet: Sheet, watch: Watch, formula: str, title: str) -> Callable[[],
 
 def _spectrum(sheet: Sheet, watch: Watch, window: str) -> Callable[[], None]:
     formula = f"spectrum({watch.formula}, window={window})"
-    return _added(sheet, replace(watch, scale="dB"), formula, f"spectrum of {watch.shown}")
+    return _added(sheet, watch, formula, f"spectrum of {watch.shown}", "dB")
 
 
 def _against(sheet: Sheet, watch: Watch, other: Watch) -> Callable[[], None]:

@@ -10,13 +10,12 @@ from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Reading
 from hearthline.core.bench.readings import Numbers
-from hearthline.core.bench.verdict import CLOSE, limit_scale, limits
-from hearthline.core.errors import HearthlineError
+from hearthline.core.bench.verdict import State, Verdict
 from hearthline.core.quantity import write
 
 SORT = Qt.ItemDataRole.UserRole
 NO_PARENT = QModelIndex()
-WORST, FAILS, NEAR = "▲ worst", "▲", "◆"
+SIGNS = {State.FAILS: "▲", State.CLOSE: "◆"}
 
 
 class Matrix(QAbstractTableModel):
@@ -28,6 +27,7 @@ class Matrix(QAbstractTableModel):
         self.conditions: tuple = ()
         self.axes: tuple[str, ...] = ()
         self.readings: tuple[Reading, ...] = ()
+        self.lanes: dict[str, np.ndarray] = {}
         self.values: dict[str, np.ndarray] = {}
         self.numbers: dict[str, Numbers] = {}
 
@@ -40,43 +40,48 @@ class Matrix(QAbstractTableModel):
         names = dict.fromkeys(name for one in self.conditions for name in one.parameters)
         self.axes = ("corner", "temperature", *names) if self.conditions else ()
         self.readings = tuple(r for r in bench.readings if r.name in self.numbers) if bench else ()
-        self.values = {one.name: self._per_condition(one.name) for one in self.readings}
+        self.lanes = {one.name: self._lanes(one.name) for one in self.readings}
+        self.values = {
+            name: self.numbers[name].values[lanes] if len(lanes) else np.full(len(self.conditions), np.nan)
+            for name, lanes in self.lanes.items()
+        }
         self.endResetModel()
 
-    def _per_condition(self, name: str) -> np.ndarray:
-        """One number a condition; of a nested sweep the one that is farthest from the mean."""
-        values = self.numbers[name].values
-        count = len(self.conditions)
-        if len(values) == count or not count or len(values) % count:
-            return values if len(values) == count else np.full(count, np.nan)
-        table = values.reshape(count, -1)
-        middle = np.nanmean(values) if np.isfinite(values).any() else 0.0
-        away = np.nan_to_num(np.abs(table - middle), nan=-1.0)
-        return np.take_along_axis(table, np.argmax(away, axis=1)[:, None], axis=1)[:, 0]
+    def _lanes(self, name: str) -> np.ndarray:
+        """The lane that stands for each condition (conditions,); of a nested sweep the one with the least margin, without
+        limits the one farthest from the mean. Empty where the numbers are not of these conditions."""
+        values, count = self.numbers[name].values, len(self.conditions)
+        if not count or not len(values) or len(values) % count:
+            return np.zeros(0, int)
+        verdict = self._verdict(name)
+        if verdict is not None and verdict.relatives is not None:
+            badness = -np.nan_to_num(verdict.relatives, nan=-np.inf)
+        else:
+            badness = (
+                np.nan_to_num(np.abs(values - np.nanmean(values)), nan=-1.0) if np.isfinite(values).any() else values
+            )
+        within = np.argmax(badness.reshape(count, -1), axis=1)
+        return np.arange(count) * (len(values) // count) + within
 
-    def state(self, row: int, name: str) -> str:
-        """`▲` for a value beyond its limits, `▲ worst` or `◆` for one that is close, nothing else."""
-        verdict = self.results.verdicts.get(name)
-        bench = self.results.bench
-        spec = next((s for s in bench.specifications if s.reading == name), None) if bench else None
-        if verdict is None or spec is None or verdict.margins is None:
-            return ""
-        try:
-            low, high = limits(spec, self.numbers[name].unit)
-        except HearthlineError:
-            return ""
-        value = self.values[name][row]
-        margin = min(value - low, high - value)
-        if not margin >= 0:
-            return FAILS
-        return NEAR if margin / limit_scale(low, high) < CLOSE else ""
+    def _verdict(self, name: str) -> Verdict | None:
+        """On the numbers that are shown; None while a verdict is on others."""
+        found = self.results.verdicts.get(name)
+        same = (
+            found is not None and found.relatives is not None and len(found.relatives) == len(self.numbers[name].values)
+        )
+        return found if same else None
+
+    def state(self, row: int, name: str) -> State:
+        """How a condition stands in a reading."""
+        verdict, lanes = self._verdict(name), self.lanes[name]
+        return verdict.at(lanes[row]) if verdict is not None and len(lanes) else State.UNKNOWN
 
     def is_worst(self, row: int, name: str) -> bool:
         """Whether this is the worst of all conditions."""
-        verdict, values = self.results.verdicts.get(name), self.numbers.get(name)
-        if verdict is None or verdict.lane < 0 or values is None or not self.conditions:
+        verdict, lanes = self.results.verdicts.get(name), self.lanes[name]
+        if verdict is None or verdict.lane < 0 or not len(lanes):
             return False
-        return verdict.lane * len(self.conditions) // max(1, len(values.values)) == row
+        return verdict.lane // (len(self.numbers[name].values) // len(lanes)) == row
 
     # -- for Qt
 
@@ -119,11 +124,11 @@ class Matrix(QAbstractTableModel):
             return figure_font(11) if not worst else _bold()
         if role == Qt.ItemDataRole.DisplayRole:
             text = write(value, self.numbers[name].unit, 4)
-            return " ".join(word for word in (state, "worst" if worst else "", text) if word)
+            return " ".join(word for word in (SIGNS.get(state, ""), "worst" if worst else "", text) if word)
         if role == Qt.ItemDataRole.ForegroundRole:
-            return theme.color({FAILS: "ember_ink", NEAR: "amber_ink"}.get(state, "ink"))
-        if role == Qt.ItemDataRole.BackgroundRole and (state == FAILS or worst):
-            return theme.color("ember_wash" if state == FAILS else "raised")
+            return theme.color({State.FAILS: "ember_ink", State.CLOSE: "amber_ink"}.get(state, "ink"))
+        if role == Qt.ItemDataRole.BackgroundRole and (state is State.FAILS or worst):
+            return theme.color("ember_wash" if state is State.FAILS else "raised")
         return None
 
     def _axis(self, row: int, name: str, role: int):

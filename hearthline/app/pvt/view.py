@@ -26,6 +26,7 @@ from hearthline.app.state.runner import Progress
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.effects import main_effects
+from hearthline.core.bench.verdict import State
 
 
 class PvtView(QWidget):
@@ -154,7 +155,7 @@ class PvtView(QWidget):
             self.multiples.hide()
             return
         values = self.matrix.values.get(self.reading, np.zeros(0))
-        bad = np.array([self.matrix.state(row, self.reading) == "▲" for row in range(len(values))], bool)
+        bad = np.array([self.matrix.state(row, self.reading) is State.FAILS for row in range(len(values))], bool)
         self.multiples.show()
         trace = trace_of(bench, self.results.run.results, watch)
         self.multiples.show_trace(data, trace, np.repeat(bad, data.per_condition))

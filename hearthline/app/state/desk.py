@@ -290,27 +290,30 @@ class Desk(QObject):
             if now is not None and now.name
             else first_bench(name.strip(), cell, kit, usual)
         )
-        if not re.fullmatch(r"[\w\- ]+", made.name):
-            self.tell(HearthlineError(f"'{made.name}' is no name for a bench: letters, digits, blanks, - and _"))
-        elif made.key in self.project.benches:
-            self.tell(HearthlineError(f"{cell.name} has a bench '{made.name}' already; choose another name"))
-        else:
+        if self._can_be_called(made):
             self.documents.exchange(None, made, f"bench {made.title}")
             self.show_bench(made.key)
 
     def rename_bench(self, name: str) -> None:
         """Another name for the bench; its runs stay in the logbook under the old one."""
         now = self.bench
-        if now is None or not now.name or not re.fullmatch(r"[\w\- ]+", name.strip()):
-            self.tell(HearthlineError(f"'{name}' is no name for a bench: letters, digits, blanks, - and _"))
+        if now is None or not now.name:
             return
         new = replace(now, name=name.strip())
-        if new.key in self.project.benches:
-            self.tell(HearthlineError(f"{now.cell} has a bench '{new.name}' already; choose another name"))
-            return
-        self.bench_key = new.key
-        self.documents.exchange(now, new, f"bench {now.name} → {new.name}")
-        self.show_bench(new.key)
+        if self._can_be_called(new):
+            self.bench_key = new.key
+            self.documents.exchange(now, new, f"bench {now.name} → {new.name}")
+            self.show_bench(new.key)
+
+    def _can_be_called(self, bench: Bench) -> bool:
+        """Whether a bench may come under its name; says why not."""
+        if not re.fullmatch(r"[\w\- ]+", bench.name):
+            self.tell(HearthlineError(f"'{bench.name}' is no name for a bench: letters, digits, blanks, - and _"))
+        elif bench.key in self.project.benches:
+            self.tell(HearthlineError(f"{bench.cell} has a bench '{bench.name}' already; choose another name"))
+        else:
+            return True
+        return False
 
     def delete_bench(self) -> None:
         """Takes the bench out of the project; its runs stay."""

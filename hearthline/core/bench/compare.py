@@ -54,12 +54,8 @@ def _cell(prefix: str, name: str, old: Mapping, new: Mapping) -> Iterator[str]:
             yield f"{prefix}{part} {a[part]['device']} → {b[part]['device']}"
         yield from _values(f"{prefix}{part}.", a[part].get("values", {}), b[part].get("values", {}))
     yield from _values(prefix, old.get("parameters", {}), new.get("parameters", {}))
-    if (
-        old.get("wires") != new.get("wires")
-        or old.get("labels") != new.get("labels")
-        or old.get("pins") != new.get("pins")
-    ):
-        yield f"wires of {name}"
+    if any(old.get(what) != new.get(what) for what in ("wires", "labels", "pins")):
+        yield f"{name} redrawn"
 
 
 def _values(prefix: str, old: Mapping, new: Mapping) -> Iterator[str]:

@@ -30,8 +30,8 @@ class Verdict:
     """One specification over all conditions.
 
     `worst` is the value with the least margin and `lane` its index (-1: none); `margin` in the reading's unit,
-    `relative` in units of the limit; `margins` (lanes,); `missing` counts conditions without a value, which fail. `away` is
-    the greatest distance from the target.
+    `relative` in units of the limit, and `relatives` (lanes,) those of all (None: no limits); `missing` counts conditions
+    without a value, which fail. `away` is the greatest distance from the target.
     """
 
     state: State
@@ -39,9 +39,17 @@ class Verdict:
     lane: int = -1
     margin: float = np.nan
     relative: float = np.nan
-    margins: np.ndarray | None = None
+    relatives: np.ndarray | None = None
     missing: int = 0
     away: float = np.nan
+
+    def at(self, lane: int) -> State:
+        """How one lane stands; UNKNOWN where there are no limits."""
+        return State.UNKNOWN if self.relatives is None else _state(self.relatives[lane])
+
+
+def _state(relative: float) -> State:
+    return State.FAILS if not relative >= 0 else State.CLOSE if relative < CLOSE else State.HOLDS
 
 
 def limits(specification: Specification, unit: str) -> tuple[float, float]:
@@ -71,7 +79,7 @@ def judge(specification: Specification, unit: str, values: np.ndarray | None) ->
     (low, high), target = limits(specification, unit), target_of(specification, unit)
     missing = int(np.isnan(values).sum())
     if missing == len(values):
-        return Verdict(State.FAILS, margins=np.full(len(values), np.nan), missing=missing)
+        return Verdict(State.FAILS, relatives=np.full(len(values), np.nan), missing=missing)
     away = float(np.nanmax(np.abs(values - target))) if np.isfinite(target) else np.nan
     if not np.isfinite(low) and not np.isfinite(high):
         lane = int(np.nanargmax(np.abs(values - (target if np.isfinite(target) else 0.0))))
@@ -80,9 +88,9 @@ def judge(specification: Specification, unit: str, values: np.ndarray | None) ->
     margins = np.minimum(values - low, high - values)
     lane = int(np.nanargmin(margins))
     margin = float(margins[lane])
-    relative = margin / limit_scale(low, high)
-    state = State.FAILS if margin < 0 or missing else State.CLOSE if relative < CLOSE else State.HOLDS
-    return Verdict(state, float(values[lane]), lane, margin, relative, margins, missing, away)
+    relatives = margins / limit_scale(low, high)
+    state = State.FAILS if missing else _state(relatives[lane])
+    return Verdict(state, float(values[lane]), lane, margin, float(relatives[lane]), relatives, missing, away)
 
 
 def limit_scale(low: float, high: float) -> float:

@@ -10,14 +10,16 @@ from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section
 from hearthline.app.panels.rows import chip
 from hearthline.app.panels.value_field import ListLine
-from hearthline.core.bench.bench import (
-    ALONE,
-    CROSSED,
-    PICKED,
-    PointSetup,
-)  # fmt: skip
+from hearthline.core.bench.bench import ALONE, CROSSED, PICKED, PointSetup
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
 from hearthline.core.quantity import read
+
+WAYS = {
+    CROSSED: ("crossed", "every value with every other"),
+    ALONE: ("each alone", "each axis by itself, about the point"),
+    PICKED: ("picked only", "picked ones only"),
+}
+"""How axes come together: the word of the chip and its tip."""
 
 
 class Conditions(Section):
@@ -56,13 +58,7 @@ class Conditions(Section):
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 2, 0, 2)
         row.setSpacing(4)
-        tips = {
-            CROSSED: "every value with every other",
-            ALONE: "each axis by itself, about the point",
-            PICKED: "picked ones only",
-        }
-        for way, tip in tips.items():
-            word = {CROSSED: "crossed", ALONE: "each alone", PICKED: "picked only"}[way]
+        for way, (word, tip) in WAYS.items():
             button = chip(word, lambda way=way: self._set_way(way), tip, True)
             button.setChecked(self.bench.grid.how == way)
             row.addWidget(button)

@@ -6,84 +6,64 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from hearthline.app.panels.text_line import TextLine
-from hearthline.app.panels.value_field import set_wrong
+from hearthline.app.panels.value_field import ValueLine, set_wrong
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.core.errors import ExpressionError, HearthlineError
 
 NAME_WIDTH = 112
 
 
-class PlainLine(QLineEdit):
-    """A text that is checked while it is typed: `changed(text)` when it holds, with Return or when the field is left, or at
-    every text that `check` takes where it is `live`. `check` raises HearthlineError; `told(problem, column)` says what is
-    wrong."""
-
-    changed = pyqtSignal(str)
-    settled = pyqtSignal()
-    told = pyqtSignal(str, int)
+class PlainLine(ValueLine):
+    """A text that is checked while it is typed: `changed(text)` with Return or when the field is left, or at every text that
+    `check` takes where it is `live`. `check` raises HearthlineError; `column` is where the mistake is (0: nowhere)."""
 
     def __init__(self, text: str, check: Callable[[str], object], live: bool = False) -> None:
-        super().__init__(text)
-        self._good, self._check, self._live = text, check, live
-        self.setFont(figure_font(12))
-        self.setCursorPosition(0)
-        self.textEdited.connect(self._edited)
+        super().__init__(text, "")
+        self._takes, self._live, self.column = check, live, 0
 
     def show_text(self, text: str) -> None:
-        """Takes a text from outside, unless one is being typed."""
-        self._good = text
-        if not self.hasFocus() and self.text() != text:
-            self.setText(text)
-            self.setCursorPosition(0)
-            self.verdict()
+        """Takes a text from outside, unless one is being typed that does not hold yet."""
+        if self._live or not (self.hasFocus() and self.isModified()):
+            super().show_text(text)
+        else:
+            self._good = text
 
-    def verdict(self) -> bool:
-        """Whether the text can be; says so."""
-        problem, column = "", 0
+    def _read(self, text: str) -> tuple[str, str]:
+        self.column = 0
         try:
-            self._check(self.text().strip())
+            self._takes(text.strip())
         except HearthlineError as error:
-            problem, column = str(error), error.column if isinstance(error, ExpressionError) else 0
-        set_wrong(self, bool(problem))
-        self.setToolTip(problem)
-        self.told.emit(problem, column)
-        return not problem
+            self.column = error.column if isinstance(error, ExpressionError) else 0
+            return str(error), ""
+        return "", ""
 
     def _edited(self, text: str) -> None:
-        if self.verdict() and self._live:
-            self._hold()
+        if self._live:
+            super()._edited(text)
+        else:
+            self.verdict()
 
     def _hold(self) -> None:
+        """What was typed holds from now on, if it can be."""
         text = self.text().strip()
-        if text != self._good:
+        if text != self._good and not self.verdict():
             self._good = text
+            self.setModified(False)
             self.changed.emit(text)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Return settles, Escape goes back to the last good text."""
+        """Return lets the text hold."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers():
-            if self.verdict():
-                self._hold()
-                self.settled.emit()
-        elif event.key() == Qt.Key.Key_Escape:
-            self.setText(self._good)
-            self.verdict()
-            self.clearFocus()
-        else:
-            super().keyPressEvent(event)
+            self._hold()
+        super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        """A text that cannot be gives way to the last good one."""
+        """Leaving lets it hold; one that cannot be gives way to the last good one."""
+        self._hold()
         super().focusOutEvent(event)
-        if self.verdict():
-            self._hold()
-        else:
-            self.setText(self._good)
-            self.verdict()
-        self.settled.emit()
 
 
 class LineRow(QWidget):
@@ -126,7 +106,7 @@ class LineRow(QWidget):
         if not fixed:
             grid.addWidget(self._button("×", f"take {key} away", self.removed), 0, 3)
         if isinstance(line, PlainLine):
-            line.told.connect(self._tell)
+            line.understood.connect(self._tell)
             line.verdict()
 
     def _button(self, text: str, tip: str, signal) -> QPushButton:
@@ -147,10 +127,11 @@ class LineRow(QWidget):
             self.echo.setText(text)
             self.echo.setVisible(bool(text))
 
-    def _tell(self, problem: str, column: int) -> None:
-        if not problem:
+    def _tell(self, problem: str, wrong: bool) -> None:
+        if not wrong:
             self.say(self._understood)
             return
+        column = self.line.column
         pointer = f"{' ' * (column - 1)}▲\n" if 0 < column <= 48 else ""
         set_wrong(self.echo, True)
         self.echo.setText(pointer + problem)

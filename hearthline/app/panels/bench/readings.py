@@ -9,9 +9,7 @@ import numpy as np
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
 from hearthline.app.panels.rows import offer
-from hearthline.core.bench.bench import (
-    Reading,
-)  # fmt: skip
+from hearthline.core.bench.bench import Reading
 from hearthline.core.bench.ready import ready_for
 from hearthline.core.data.formula import Formula
 from hearthline.core.quantity import write

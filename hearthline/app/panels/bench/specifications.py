@@ -8,9 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section
-from hearthline.core.bench.bench import (
-    Specification,
-)  # fmt: skip
+from hearthline.core.bench.bench import Specification
 from hearthline.core.bench.verdict import limits, target_of
 
 
@@ -42,7 +40,7 @@ class Specifications(Section):
                 line.setAccessibleName(f"{name} {word}")
                 line.changed.connect(lambda text, name=name, end=end: self._put(name, end, text))
                 line.settled.connect(self.desk.documents.end_typing)
-                line.told.connect(lambda problem, column, row=row: row.say(problem, bool(problem)))
+                line.understood.connect(row.say)
                 row.fields[end] = line
                 row_of_fields.addWidget(line)
             self.add(name, row)

@@ -10,9 +10,7 @@ from PyQt6.QtGui import QGuiApplication
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
 from hearthline.app.panels.rows import offer
-from hearthline.core.bench.bench import (
-    Stimulus,
-)  # fmt: skip
+from hearthline.core.bench.bench import Stimulus
 from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
 from hearthline.core.errors import ExpressionError, FileError, HearthlineError
 

@@ -6,9 +6,7 @@ from dataclasses import replace
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section
-from hearthline.core.bench.bench import (
-    Watch,
-)  # fmt: skip
+from hearthline.core.bench.bench import Watch
 from hearthline.core.data.formula import Formula
 
 

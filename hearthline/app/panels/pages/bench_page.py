@@ -62,7 +62,7 @@ class BenchPage(Page):
         bench, project = self.desk.bench, self.desk.project
         key = (bench.stimuli, bench.grid, bench.point, project.cells, project.kit)
         if self._known is None or any(a is not b for a, b in zip(self._known[0], key, strict=True)):
-            self._known = (key, Surroundings(self.desk.snapshot) if self._has_circuit() else None, {})
+            self._known = (key, self._surroundings(), {})
         _, around, found = self._known
         try:
             if analysis.text not in found and around is not None:
@@ -71,11 +71,11 @@ class BenchPage(Page):
             pass
         return found.get(analysis.text, analysis.settings)
 
-    def _has_circuit(self) -> bool:
+    def _surroundings(self) -> Surroundings | None:
         try:
-            return self.desk.snapshot is not None and bool(self.desk.snapshot.netlist().elements)
+            return Surroundings(self.desk.snapshot) if self.desk.snapshot is not None else None
         except HearthlineError:
-            return False
+            return None
 
     def _add_setting(self, grid: QGridLayout, analysis: Analysis, setting: Setting) -> None:
         name, word = analysis.name, setting.word
