@@ -297,6 +297,7 @@ def test_nets_are_named_and_pins_renamed(draughtsman):
     one.person.type_into(field, "a")
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert desk.bench.stimulus("vin").pin == "a"
+    assert desk.bench.readings[0].formula == "switching_point(V(out), V(a)) / vdd"
     one.person.wait(lambda: desk.point.error is None and desk.point.snapshot.cells == desk.project.cells)
     assert desk.last_values.voltage("a") == pytest.approx(0.58)
 

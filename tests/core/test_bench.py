@@ -10,15 +10,23 @@ import pytest
 from hearthline.app.start import DEMO
 from hearthline.core.bench.analysis import SETTINGS, Analysis, parse_analysis
 from hearthline.core.bench.basis import basis_of
-from hearthline.core.bench.bench import GridSetup, PointSetup, Reading, Stimulus, Watch
+from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Reading, Specification, Stimulus, Watch
 from hearthline.core.bench.defaults import Surroundings, complete
 from hearthline.core.bench.effects import main_effects
 from hearthline.core.bench.plan import Plan
 from hearthline.core.bench.readings import Reader
 from hearthline.core.bench.ready import READY, ready_for
+from hearthline.core.bench.renaming import (
+    with_analysis_renamed,
+    with_part_renamed,
+    with_pin_renamed,
+    with_reading_renamed,
+    with_stimulus_renamed,
+)  # fmt: skip
 from hearthline.core.bench.run import run_bench, size_of
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
+from hearthline.core.circuit.edit.names import renamed_part, renamed_pin
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.engine.job import Job
@@ -498,3 +506,39 @@ def test_a_changed_model_of_any_kind_is_another_basis(project):
     found = {project.kit.fingerprint, *(replace(project.kit, models=one).fingerprint for one in kits)}
     assert len(found) == 4
     assert replace(project.kit, note="another").fingerprint == project.kit.fingerprint
+
+
+# -- new names
+
+
+def test_a_bench_follows_new_names(project):
+    """Of a pin, a part, a source, a reading and an analysis: under them a run gives the same numbers."""
+    before = snapshot(
+        project, grid=few(vdd=("1.2",)), watches=(Watch("V(out)", analysis="hiss"),),
+        analyses=(parse_analysis("transfer", "sweep of vin points 21"), parse_analysis("hiss", "noise of V(out) by VIN points 2")),
+        readings=(Reading("v low", "least(V(out))"), Reading("one", "v_low + peak(V(out) - vin) + 0 * vdd"),
+                  Reading("two", "peak(transfer(m1.id)) + peak(transfer(I(vdd)))", analysis="hiss")),
+        specifications=(Specification("v low", "", "1"),),
+    )  # fmt: skip
+    bench = with_part_renamed(with_pin_renamed(before.bench, "out", "y"), "m1", "down")
+    bench = with_reading_renamed(with_stimulus_renamed(bench, "vin", "drive"), "v low", "bottom")
+    bench = with_analysis_renamed(with_stimulus_renamed(bench, "vdd", "supply"), "transfer", "up")
+    assert [one.text for one in bench.analyses] == ["sweep of drive points 21", "noise of V(y) by drive points 2"]
+    assert [one.formula for one in bench.readings] == [
+        "least(V(y))", "bottom + peak(V(y) - drive) + 0 * vdd", "peak(up(down.id)) + peak(up(I(supply)))"
+    ]  # fmt: skip
+    assert (bench.watches[0].formula, bench.specifications[0].reading) == ("V(y)", "bottom")
+    cell = renamed_part(renamed_pin(project.cells["inv_x1"], "out", "y"), "M1", "down", before.library)
+    after = Snapshot(bench, {**project.cells, cell.name: cell}, project.kit)
+    old, new = (list(Reader(one.bench, run_bench(one).results).all().values()) for one in (before, after))
+    assert [one.problem for one in (*old, *new)] == [""] * 6
+    for a, b in zip(old, new, strict=True):
+        np.testing.assert_allclose(a.values, b.values, rtol=1e-9)
+
+
+def test_a_load_between_pins_follows_both():
+    """With its second pin too; what only looks alike stays."""
+    load = Stimulus("l", "a", "1k", "resistance", to="y")
+    bench = Bench("b", "c", (load,), PointSetup("typ", "27"), few(), watches=(Watch("V(y2) - V(a, Y)"),))
+    found = with_pin_renamed(bench, "y", "z")
+    assert (found.stimuli[0].pin, found.stimuli[0].to, found.watches[0].formula) == ("a", "z", "V(y2) - V(a, z)")

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from hearthline.core.data.dataset import Dataset, joined
 from hearthline.core.data.formula import Formula, Scope
 from hearthline.core.data.functions import FUNCTIONS
+from hearthline.core.data.renaming import renamed
 from hearthline.core.data.thinning import thinned
 from hearthline.core.data.units import unit_of
 from hearthline.core.errors import ExpressionError
@@ -97,7 +98,24 @@ def test_another_analysis_is_called_by_its_name():
         Formula.parse("V(out) + response(V(out))", names).evaluate(scope)
     with pytest.raises(ExpressionError, match="no analysis 'response' in this run"):
         Formula.parse("response(V(out))", names).evaluate(data())
-    assert Formula("gain(response(V(out)))").renamed("response", "loop") == "gain(loop(V(out)))"
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "old", "new", "wanted"),
+    [
+        ("gain(response(V(out))) + xresponse(1)", "analysis", "response", "loop", "gain(loop(V(out))) + xresponse(1)"),
+        ("V(out, In) - V(out2) + V(x1.out)", "net", "out", "y", "V(y, In) - V(out2) + V(x1.out)"),
+        ("I(out) * V(OUT)", "net", "out", "y", "I(out) * V(y)"),
+        ("m1.gm / M1.gds + x.m1.gm + I(m1) + V(m1)", "part", "m1", "ma", "ma.gm / ma.gds + x.m1.gm + I(ma) + V(m1)"),
+        ("V(x1.n) + x1.m1.gm + I(x1.v) + V(x12.n)", "part", "x1", "y", "V(y.n) + y.m1.gm + I(y.v) + V(x12.n)"),
+        ("high - 2*low(V(low)) + spectrum(V(a), low=3)", "word", "low", "base",
+         "high - 2*low(V(low)) + spectrum(V(a), low=3)"),
+        ("(high - Low) / low + m.low + 3 * lower", "word", "low", "base", "(high - base) / base + m.low + 3 * lower"),
+    ],
+)  # fmt: skip
+def test_a_new_name_is_followed_where_it_is_meant_and_nowhere_else(text, kind, old, new, wanted):
+    """Analyses, nets, parts with what is inside, readings."""
+    assert renamed(text, kind, old, new) == wanted
 
 
 def test_marks_say_where_a_number_was_taken():

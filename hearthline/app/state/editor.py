@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QGuiApplication
 
 from hearthline.app.state.desk import Desk
+from hearthline.core.bench.renaming import with_part_renamed, with_pin_renamed
 from hearthline.core.circuit.body import mended
 from hearthline.core.circuit.cell import Body, Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.circuit.edit.align import aligned
@@ -189,7 +190,7 @@ class Editor(QObject):
     # -- changes of what is there
 
     def rename(self, kind: str, old: str, new: str) -> None:
-        """Another name for a part or pin; stimuli of benches follow a pin."""
+        """Another name for a part or pin; the benches of the cell follow."""
         desk, cell = self.desk, self.cell
         if not new or new == old:
             return
@@ -198,17 +199,11 @@ class Editor(QObject):
             desk.tell(CircuitError(f"{cell.name} has a {kind} {new} already; choose another name", part=new))
             return
         if kind == "part":
-            self.apply(renamed_part(cell, old, new, desk.library), f"{old} is {new}")
+            new_cell, follow, text = renamed_part(cell, old, new, desk.library), with_part_renamed, f"{old} is {new}"
         else:
-            benches = [
-                (
-                    bench,
-                    replace(bench, stimuli=tuple(replace(s, pin=new) if s.pin == old else s for s in bench.stimuli)),
-                )
-                for bench in desk.project.benches.values()
-                if bench.cell == cell.name
-            ]
-            desk.documents.exchange_all([(cell, renamed_pin(cell, old, new)), *benches], f"pin {old} is {new}")
+            new_cell, follow, text = renamed_pin(cell, old, new), with_pin_renamed, f"pin {old} is {new}"
+        benches = [bench for bench in desk.project.benches.values() if bench.cell == cell.name]
+        desk.documents.exchange_all([(cell, new_cell), *((one, follow(one, old, new)) for one in benches)], text)
         desk.select(kind, new)
 
     def change_parts(self, names: tuple[str, ...], field: str, text: str) -> None:

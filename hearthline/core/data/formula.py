@@ -24,7 +24,7 @@ from hearthline.core.data.units import PLAIN, Unit, unit_of
 from hearthline.core.errors import ExpressionError
 from hearthline.core.quantity import read
 
-_ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
+ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
 _PLACEHOLDER = "_"
 _PREFIXED = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)[afpnuµmkMGT](?![\w(])")
 _BINARY = {
@@ -97,27 +97,23 @@ class Formula:
         values = np.abs(values) if np.iscomplexobj(values) else values
         return np.broadcast_to(values, (lanes,)) if len(values) == 1 else values
 
-    def renamed(self, old: str, new: str) -> str:
-        """The text with another name in the place of the analysis `old`."""
-        return re.sub(rf"\b{re.escape(old)}(?=\s*\()", new, self.text)
-
     # -- reading
 
     @cached_property
     def _accesses(self) -> list[tuple[str, str, str | None]]:
-        return [match.groups() for match in _ACCESS.finditer(self.text)]
+        return [match.groups() for match in ACCESS.finditer(self.text)]
 
     @cached_property
     def _hidden(self) -> str:
         """The text with each access, and each number with a prefix, in the place of a name of the same length."""
         count = iter(range(len(self._accesses)))
-        text = _ACCESS.sub(lambda match: f"{_PLACEHOLDER}{next(count)}".ljust(len(match.group())), self.text)
+        text = ACCESS.sub(lambda match: f"{_PLACEHOLDER}{next(count)}".ljust(len(match.group())), self.text)
         return _PREFIXED.sub(lambda match: _PLACEHOLDER * len(match.group()), text)
 
     @cached_property
     def _prefixed(self) -> dict[int, float]:
         """Numbers such as `600m` by the column where they stand."""
-        shown = _ACCESS.sub(lambda match: " " * len(match.group()), self.text)
+        shown = ACCESS.sub(lambda match: " " * len(match.group()), self.text)
         return {match.start() + 1: read(match.group()) for match in _PREFIXED.finditer(shown)}
 
     @cached_property
@@ -140,7 +136,7 @@ class Formula:
         start = self._column(node) - 1
         inside = self._hidden.lstrip().encode()[node.col_offset : node.end_col_offset].decode(errors="ignore")
         end = start + len(inside)  # a name is shorter than the access that it stands for
-        end = next((m.end() for m in _ACCESS.finditer(self.text) if m.start() < end <= m.end()), end)
+        end = next((m.end() for m in ACCESS.finditer(self.text) if m.start() < end <= m.end()), end)
         return self.text[start:end].strip()
 
     def _check(self, node: ast.AST, analyses: frozenset[str]) -> None:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
 from hearthline.core.bench.analysis import MEANINGS, Analysis, parse_analysis
+from hearthline.core.bench.bench import Reading, Watch
 from hearthline.core.bench.defaults import Surroundings, left_out
-from hearthline.core.data.formula import Formula
+from hearthline.core.bench.renaming import with_analysis_renamed
+from hearthline.core.data.renaming import ANALYSIS, mentions
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_file import name_problem
 
@@ -67,24 +67,17 @@ class Analyses(Section):
         return name_problem(name, self.bench.analysis_names)
 
     def _rename(self, old: str, new: str) -> None:
-        bench = self.bench
-
-        def moved(item):
-            formula = Formula.parse(item.formula, bench.analysis_names).renamed(old, new)
-            return replace(item, formula=formula, analysis=new if item.analysis == old else item.analysis)
-
-        self.change(
-            f"analysis {old} → {new}",
-            analyses=tuple(replace(one, name=new) if one.name == old else one for one in bench.analyses),
-            watches=tuple(moved(one) for one in bench.watches),
-            readings=tuple(moved(one) for one in bench.readings),
-        )
+        self.desk.change_bench(with_analysis_renamed(self.bench, old, new), f"analysis {old} → {new}")
 
     def _remove(self, name: str) -> None:
         bench = self.bench
-        used = [one.name for one in bench.readings if one.analysis == name or f"{name}(" in one.formula]
-        used += [one.shown for one in bench.watches if one.analysis == name or f"{name}(" in one.formula]
+        used = [one.name for one in bench.readings if self._is_of(one, name)]
+        used += [one.shown for one in bench.watches if self._is_of(one, name)]
         if used:
             self.desk.tell(HearthlineError(f"{name} is still used by {', '.join(used[:6])}; take those away first"))
             return
         self.change(f"no analysis {name}", analyses=tuple(one for one in bench.analyses if one.name != name))
+
+    def _is_of(self, item: Watch | Reading, name: str) -> bool:
+        """Whether something is taken from an analysis, be it in a part of its formula."""
+        return self.bench.analysis_of(item) == name or mentions(item.formula, ANALYSIS, name)

@@ -11,6 +11,7 @@ from hearthline.app.panels.bench.section import Section, free_name
 from hearthline.app.panels.rows import offer
 from hearthline.core.bench.bench import Reading
 from hearthline.core.bench.ready import ready_for
+from hearthline.core.bench.renaming import with_reading_renamed
 from hearthline.core.data.formula import Formula
 from hearthline.core.quantity import write
 
@@ -95,9 +96,7 @@ class Readings(Section):
         self.change(f"reading {name}", f"reading {name}", readings=readings)
 
     def _rename(self, old: str, new: str) -> None:
-        specifications = tuple(replace(s, reading=new) if s.reading == old else s for s in self.bench.specifications)
-        readings = tuple(replace(one, name=new) if one.name == old else one for one in self.bench.readings)
-        self.change(f"reading {old} → {new}", readings=readings, specifications=specifications)
+        self.desk.change_bench(with_reading_renamed(self.bench, old, new), f"reading {old} → {new}")
 
     def _remove(self, name: str) -> None:
         self.change(

@@ -11,6 +11,7 @@ from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
 from hearthline.app.panels.rows import offer
 from hearthline.core.bench.bench import Stimulus
+from hearthline.core.bench.renaming import with_stimulus_renamed
 from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
 from hearthline.core.errors import ExpressionError, FileError, HearthlineError
 
@@ -112,9 +113,7 @@ class Stimuli(Section):
         return "" if name.isidentifier() and name not in taken else f"'{name}' is no new name for a stimulus"
 
     def _rename(self, old: str, new: str) -> None:
-        self.change(
-            f"{old} → {new}", stimuli=tuple(replace(s, name=new) if s.name == old else s for s in self.bench.stimuli)
-        )
+        self.desk.change_bench(with_stimulus_renamed(self.bench, old, new), f"{old} → {new}")
 
     def _remove(self, name: str) -> None:
         self.change(f"no {name}", stimuli=tuple(one for one in self.bench.stimuli if one.name != name))

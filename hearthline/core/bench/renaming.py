@@ -1,0 +1,82 @@
+"""A bench when something that it speaks of gets another name: its formulas, its analyses and what is tied to pins follow."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from hearthline.core.bench.analysis import Analysis
+from hearthline.core.bench.bench import Bench, Reading
+from hearthline.core.data.renaming import ANALYSIS, NET, PART, WORD, renamed
+
+_NETS, _SOURCES = {("noise", "of")}, {("sweep", "of"), ("sweep", "within"), ("ac", "by"), ("noise", "by")}
+"""Settings of analyses that name nets, and those that name sources."""
+
+
+def with_analysis_renamed(bench: Bench, old: str, new: str) -> Bench:
+    """An analysis, and all that is taken from it."""
+
+    def moved(item):
+        return replace(item, analysis=new) if item.analysis == old else item
+
+    analyses = tuple(replace(one, name=new) if one.name == old else one for one in bench.analyses)
+    bench = _formulas(bench, ANALYSIS, old, new)
+    watches, readings = tuple(map(moved, bench.watches)), tuple(map(moved, bench.readings))
+    return replace(bench, analyses=analyses, watches=watches, readings=readings)
+
+
+def with_reading_renamed(bench: Bench, old: str, new: str) -> Bench:
+    """A reading, its limits, and the formulas that use it."""
+    bench = _formulas(bench, WORD, Reading(old, "").word, Reading(new, "").word)
+    return replace(
+        bench,
+        readings=tuple(replace(one, name=new) if one.name == old else one for one in bench.readings),
+        specifications=tuple(replace(s, reading=new) if s.reading == old else s for s in bench.specifications),
+    )
+
+
+def with_stimulus_renamed(bench: Bench, old: str, new: str) -> Bench:
+    """A stimulus, the analyses that it drives, formulas of its current and of it as the axis of a sweep."""
+    stimuli = tuple(replace(one, name=new) if one.name == old else one for one in bench.stimuli)
+    others = [*bench.point.parameters, *bench.grid.parameters, *(one.word for one in bench.readings)]
+    if old.lower() not in [name.lower() for name in others]:
+        bench = _formulas(bench, WORD, old, new)
+    return with_part_renamed(replace(bench, stimuli=stimuli), old, new)
+
+
+def with_part_renamed(bench: Bench, old: str, new: str) -> Bench:
+    """What is said of a part of the cell: its quantities, its current, what is inside of it."""
+    bench = _formulas(bench, PART, old, new)
+    return replace(bench, analyses=tuple(_settings(one, _SOURCES, old, new) for one in bench.analyses))
+
+
+def with_pin_renamed(bench: Bench, old: str, new: str) -> Bench:
+    """What is tied to a pin of the cell, and what is said of its net."""
+    bench = _formulas(bench, NET, old, new)
+
+    def follow(pin: str) -> str:
+        return new if pin == old else pin
+
+    return replace(
+        bench,
+        stimuli=tuple(replace(s, pin=follow(s.pin), to=follow(s.to)) for s in bench.stimuli),
+        analyses=tuple(_settings(one, _NETS, old, new) for one in bench.analyses),
+    )
+
+
+def _formulas(bench: Bench, kind: str, old: str, new: str) -> Bench:
+    def moved(item):
+        return replace(item, formula=renamed(item.formula, kind, old, new))
+
+    return replace(
+        bench, watches=tuple(map(moved, bench.watches)), readings=tuple(map(moved, bench.readings))
+    )  # fmt: skip
+
+
+def _settings(analysis: Analysis, which: set[tuple[str, str]], old: str, new: str) -> Analysis:
+    pattern = rf"(?i)(?<![\w.]){re.escape(old)}(?![\w.(])"
+    settings = {
+        word: re.sub(pattern, lambda _: new, text) if (analysis.kind, word) in which else text
+        for word, text in analysis.settings.items()
+    }
+    return replace(analysis, settings=settings)
