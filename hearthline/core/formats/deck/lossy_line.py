@@ -36,6 +36,7 @@ def sections(
             yield part("R", f"ra{k}", (here, left), r=half)
             yield part("R", f"rb{k}", (right, after), r=half)
         yield part("T", f"t{k}", (left, back, right, after_back), z0=impedance, td=delay)
-        if "g" in values:
-            yield part("G", f"g{k}", (after, after_back, after, after_back), gm=f"{text['g']}*{text['len']}/{SECTIONS}")
+        if "g" in values:  # as a resistor, which makes noise
+            leak = f"{text['g']}*{text['len']}/{SECTIONS}"
+            yield part("R", f"g{k}", (after, after_back), r=f"({leak}) == 0 ? 1e30 : 1/({leak})")
         here = after
