@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
+
+import numpy as np
 
 from hearthline.core.circuit.netlist import Scope
 from hearthline.core.circuit.symbols import SYMBOLS
@@ -94,8 +97,30 @@ def _statistics(table: Table, devices: list[KitDevice]) -> Statistics:
     for name in mismatch:
         if name not in known:
             raise found.error(f"mismatch of '{name}': the kit has no such device", name)
+    for name, values in (*process.items(), *(pair for numbers in mismatch.values() for pair in numbers.items())):
+        if values < 0:
+            raise found.error(f"{name}: a standard deviation cannot be below 0, and is {values:g}", name)
+    statistics = Statistics(process, mismatch, dict(_correlation(one, process) for one in found.tables("correlations")))
+    if process and np.linalg.eigvalsh(statistics.correlation).min() < -1e-9:
+        raise found.error(
+            "such correlations cannot be together: what goes with two others makes those go together too",
+            "correlations",
+        )
     found.done()
-    return Statistics(process, mismatch)
+    return statistics
+
+
+def _correlation(table: Table, process: Mapping[str, float]) -> tuple[tuple[str, str], float]:
+    names, value = table.strings("of"), table.quantity("value")
+    for name in names:
+        if name not in process:
+            raise table.error(f"'{name}' is not among the process's parameters; there are {', '.join(process)}", "of")
+    if len(names) != 2 or names[0] == names[1]:
+        raise table.error(f"a correlation is of two parameters, and not of {list(names)}", "of")
+    if abs(value) > 1:
+        raise table.error(f"a correlation lies between -1 and 1, and is {value:g}", "value")
+    table.done()
+    return (names[0], names[1]), value
 
 
 def _device(table: Table, corners: dict[str, Corner]) -> KitDevice:

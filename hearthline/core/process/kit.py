@@ -7,6 +7,8 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from hashlib import sha256
 
+import numpy as np
+
 from hearthline.core.circuit.netlist import Template
 from hearthline.core.models.module import Module
 from hearthline.core.process.models import ModelSet
@@ -27,14 +29,26 @@ class KitDevice:
 
 @dataclass(frozen=True)
 class Statistics:
-    """What varies: the standard deviation of each parameter of the sections that is common to a chip, and for each device
-    the coefficients of Pelgrom's law by parameter, to be divided by the root of its area [m²].
+    """What varies: the standard deviation of each parameter of the sections that is common to a chip, the correlations of
+    pairs of them, and for each device the coefficients A of Pelgrom's law by parameter.
 
-    M. J. M. Pelgrom, A. C. J. Duinmaijer and A. P. G. Welbers, IEEE J. Solid-State Circuits 24, 1989.
+    M. J. M. Pelgrom, A. C. J. Duinmaijer and A. P. G. Welbers, IEEE J. Solid-State Circuits 24, 1989: the *difference* of
+    two equal devices has a standard deviation of A over the root of the area W L [m²], so one device has A / sqrt(2 W L).
     """
 
     process: Mapping[str, float] = field(default_factory=dict)
     mismatch: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    correlations: Mapping[tuple[str, str], float] = field(default_factory=dict)
+
+    @property
+    def correlation(self) -> np.ndarray:
+        """Between all parameters of `process`, in their order, shape (parameters, parameters)."""
+        names = list(self.process)
+        matrix = np.eye(len(names))
+        for (a, b), value in self.correlations.items():
+            i, j = names.index(a), names.index(b)
+            matrix[i, j] = matrix[j, i] = value
+        return matrix
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Statistical samples: what is common to a chip, and what makes two equal devices differ, as lanes.
 
-Mismatch follows Pelgrom, Duinmaijer and Welbers, IEEE J. Solid-State Circuits 24, 1989: the standard deviation of one
-device is a coefficient over the root of its area.
+Mismatch follows Pelgrom, Duinmaijer and Welbers, IEEE J. Solid-State Circuits 24, 1989: the difference of two equal devices
+has a standard deviation of a coefficient A over the root of the area of one, so one device A / sqrt(2 W L).
 """
 
 from __future__ import annotations
@@ -18,6 +18,8 @@ from hearthline.core.process.kit import Statistics
 from hearthline.core.spread.pvt import Condition
 
 WAYS = ("random", "latin", "sobol")
+BY_MULTIPLES = {"Q", "D"}
+"""Kinds of parts whose size is a multiple of the model's area."""
 
 
 @dataclass(frozen=True)
@@ -39,6 +41,7 @@ def sampled(netlist: Netlist, statistics: Statistics, sampling: Sampling, at: Co
     process = list(statistics.process.items()) if sampling.process else []
     local = list(_local(netlist, statistics, at)) if sampling.mismatch else []
     normal = _normal(sampling, len(process) + len(local))
+    normal[:, : len(process)] = normal[:, : len(process)] @ _root_of(statistics, process).T
     columns = iter(normal.T)
     count = sampling.count
     return Lanes(
@@ -54,16 +57,16 @@ def _local(netlist: Netlist, statistics: Statistics, at: Condition):
     environment = Environment(at.parameters, at.celsius)
     for element in netlist.elements:
         for parameter, coefficient in statistics.mismatch.get(element.model, {}).items():
-            yield (element.name, parameter), coefficient / np.sqrt(_area(element, environment))
+            yield (element.name, parameter), coefficient / np.sqrt(2.0 * _area(element, environment))
 
 
 def _area(element: Element, environment: Environment) -> float:
-    """Width times length of all devices in parallel [m²]."""
+    """Width times length of all devices in parallel [m²]; of bipolars and diodes the multiple of the model's area."""
     found = 1.0
-    for name in ("w", "l", "m"):
+    for name in ("area", "m") if element.kind in BY_MULTIPLES else ("w", "l", "m"):
         expression = element.values.get(name)
         if expression is None:
-            if name == "m":
+            if name in ("area", "m"):
                 continue
             raise CircuitError(
                 f"{element.name}: its {name} is not given, so its mismatch is not known", part=element.name
@@ -73,6 +76,15 @@ def _area(element: Element, environment: Environment) -> float:
         except ExpressionError as error:
             raise CircuitError(f"{element.name}: {name}: {error}", part=element.name) from None
     return found
+
+
+def _root_of(statistics: Statistics, process: list[tuple[str, float]]) -> np.ndarray:
+    """What makes numbers that go together as they should of independent ones: the root of the correlation, by its
+    eigenvalues, because a correlation of 1 has no Cholesky factor."""
+    if not process:
+        return np.eye(0)
+    values, vectors = np.linalg.eigh(statistics.correlation)
+    return vectors * np.sqrt(np.maximum(values, 0.0)) @ vectors.T
 
 
 def _normal(sampling: Sampling, dimensions: int) -> np.ndarray:
