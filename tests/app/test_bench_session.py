@@ -7,13 +7,13 @@ import shutil
 from dataclasses import replace
 
 import numpy as np
-import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
 from hearthline.core.bench.verdict import State
+from tests.approximation import approx
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -254,8 +254,8 @@ def test_zoom_by_box_and_back(person):
     before = first.plot.viewRange()
     drag(first.plot.viewport(), person.chart_place(0, 0.5, 1.1), person.chart_place(0, 0.7, 0.3))
     (left, right), (bottom, top) = first.plot.viewRange()
-    assert (left, right, bottom, top) == pytest.approx((0.5, 0.7, 0.3, 1.1), abs=0.02)
-    assert second.plot.viewRange()[0] == pytest.approx([left, right], abs=0.05)
+    assert (left, right, bottom, top) == approx((0.5, 0.7, 0.3, 1.1), abs=0.02)
+    assert second.plot.viewRange()[0] == approx([left, right], abs=0.05)
     person.key(Qt.Key.Key_U)
     np.testing.assert_allclose(first.plot.viewRange(), before, atol=1e-6)
     person.key(Qt.Key.Key_U, SHIFT)
@@ -277,15 +277,15 @@ def test_markers_snap_step_and_tell_their_differences(person):
     person.key(Qt.Key.Key_K)
     markers = sheet.marking.markers
     assert markers[0].snapped == "point"
-    assert (markers[1].snapped, markers[1].x) == ("peak", pytest.approx(top))
+    assert (markers[1].snapped, markers[1].x) == ("peak", approx(top))
     text = sheet.marking.panel.text()
     assert "Δvin" in text
     assert "slope" in text
     person.key(Qt.Key.Key_L)
-    assert sheet.marking.markers[1].x == pytest.approx(x[np.argmax(y) + 1])
+    assert sheet.marking.markers[1].x == approx(x[np.argmax(y) + 1])
     person.key(Qt.Key.Key_J)
     person.key(Qt.Key.Key_J)
-    assert sheet.marking.markers[1].x == pytest.approx(x[np.argmax(y) - 1])
+    assert sheet.marking.markers[1].x == approx(x[np.argmax(y) - 1])
     person.key(Qt.Key.Key_K, SHIFT)
     assert not sheet.marking.markers
     assert sheet.marking.panel.isHidden()
@@ -362,7 +362,7 @@ def test_a_transient_in_the_window_and_its_spectrum(person):
     strip = sheet.strips[-1]
     assert (strip.trace.axis, strip.trace.watch.scale, strip.trace.unit) == ("frequency", "dB", "dB")
     x, y = strip.trace.row(0)
-    assert x[1 + np.argmax(y[1:])] == pytest.approx(50e3, rel=0.3)
+    assert x[1 + np.argmax(y[1:])] == approx(50e3, rel=0.3)
     desk.results.move_cursor(5e-6)
     assert sheet.strips[current].cursor.isVisible()
     assert not strip.cursor.isVisible()

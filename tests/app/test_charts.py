@@ -25,6 +25,7 @@ from hearthline.core.circuit.instance import Instance, instance_at
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.spread.pvt import Condition
+from tests.approximation import approx
 
 PROJECT = read_project(DEMO)
 BENCH = PROJECT.benches["inv_x1-transfer"]
@@ -81,15 +82,15 @@ def test_a_watch_that_does_not_fit_is_empty_and_says_why(formula, problem):
 def test_a_trace_knows_its_values_slopes_and_ends():
     """Straight between points, nothing outside, 0 where it is nothing beside the largest."""
     found = trace("V(out) * V(in)")
-    assert found.value(1, 0.505) == pytest.approx(2 * 0.505 * 0.495, abs=1e-4)
+    assert found.value(1, 0.505) == approx(2 * 0.505 * 0.495, abs=1e-4)
     assert np.isnan(found.value(0, 1.5))
-    assert found.slope(1, 0.25) == pytest.approx(2 * (1 - 0.5), abs=1e-6)
+    assert found.slope(1, 0.25) == approx(2 * (1 - 0.5), abs=1e-6)
     assert found.slope_unit == "V²/V"
     assert trace("V(out)").slope_unit == ""
     tiny = replace(found, y=np.vstack([found.y[0], 1e-12 * found.y[1], found.y[2], found.y[3]]))
     assert tiny.value(1, 0.5) == 0.0
     down = replace(trace(), x=X[::-1], y=trace().y[:, ::-1])
-    assert down.value(0, 0.2) == pytest.approx(0.8)
+    assert down.value(0, 0.2) == approx(0.8)
     assert not down.rises
 
 
@@ -148,27 +149,27 @@ def test_markers_snap_to_crossings_before_summits_before_points():
     found = places_of(wave(), 0)
     assert [round(p, 6) for p, kind in found if kind == PEAK] == [0.25, 0.75, 1.25, 1.75]
     assert [round(p, 3) for p, kind in found if kind == CROSSING][:2] == [0.5, 1.0]
-    assert snap(wave(), 0, 0.49, 0.02) == (pytest.approx(0.5), CROSSING)
-    assert snap(wave(), 0, 0.26, 0.02) == (pytest.approx(0.25), PEAK)
-    assert snap(wave(), 0, 0.1003, 0.0005) == (pytest.approx(0.1), "point")
+    assert snap(wave(), 0, 0.49, 0.02) == (approx(0.5), CROSSING)
+    assert snap(wave(), 0, 0.26, 0.02) == (approx(0.25), PEAK)
+    assert snap(wave(), 0, 0.1003, 0.0005) == (approx(0.1), "point")
     assert snap(wave(), 0, 0.10033, 1e-9) == (0.10033, "")
 
 
 def test_markers_snap_to_where_two_curves_of_a_strip_meet():
     """The second watch is 0.5 V: reached at a twelfth of the period."""
     other = replace(wave(), y=np.full_like(wave().y, 0.5), watch=Watch("V(level)"))
-    assert snap(wave(), 0, 0.08, 0.01, [wave(), other])[0] == pytest.approx(1 / 12, abs=1e-6)
+    assert snap(wave(), 0, 0.08, 0.01, [wave(), other])[0] == approx(1 / 12, abs=1e-6)
 
 
 def test_markers_step_along_points_crossings_and_peaks():
     """Forth and back, and no further than the last."""
     one = wave()
-    assert neighbour(one, 0, 0.1, 1) == pytest.approx(0.101)
-    assert neighbour(one, 0, 0.1, -5) == pytest.approx(0.095)
-    assert neighbour(one, 0, 0.3, 1, PEAK) == pytest.approx(0.75)
-    assert neighbour(one, 0, 0.3, -1, PEAK) == pytest.approx(0.25)
+    assert neighbour(one, 0, 0.1, 1) == approx(0.101)
+    assert neighbour(one, 0, 0.1, -5) == approx(0.095)
+    assert neighbour(one, 0, 0.3, 1, PEAK) == approx(0.75)
+    assert neighbour(one, 0, 0.3, -1, PEAK) == approx(0.25)
     assert neighbour(one, 0, 1.9, 1, PEAK) == 1.9
-    assert neighbour(one, 0, 0.6, 1, CROSSING) == pytest.approx(1.0, abs=1e-6)
+    assert neighbour(one, 0, 0.6, 1, CROSSING) == approx(1.0, abs=1e-6)
 
 
 def test_markers_tell_their_differences():

@@ -12,6 +12,7 @@ from hearthline.core.circuit.flatten import flatten
 from hearthline.core.formats.deck import flatten as deck_flatten
 from hearthline.core.formats.deck.reader import read
 from hearthline.core.formats.project_folder import read_project
+from tests.approximation import approx
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 RING = """* a ring of three inverters
@@ -217,7 +218,7 @@ def test_selected_parts_become_a_block_and_dissolve_again(draughtsman):
     one.person.wait(lambda: desk.point.snapshot.cells == desk.project.cells)
     one.key(Qt.Key.Key_Return)
     assert desk.trail == (block,)
-    assert desk.last_values.part(desk.instance.part("M1"))["vth"].value == pytest.approx(vth)
+    assert desk.last_values.part(desk.instance.part("M1"))["vth"].value == approx(vth)
     one.key(Qt.Key.Key_Backspace)
     assert desk.selection.name == block
     one.key(Qt.Key.Key_B, CONTROL | Qt.KeyboardModifier.ShiftModifier)
@@ -299,7 +300,7 @@ def test_nets_are_named_and_pins_renamed(draughtsman):
     assert desk.bench.stimulus("vin").pin == "a"
     assert desk.bench.readings[0].formula == "switching_point(V(out), V(a)) / vdd"
     one.person.wait(lambda: desk.point.error is None and desk.point.snapshot.cells == desk.project.cells)
-    assert desk.last_values.voltage("a") == pytest.approx(0.58)
+    assert desk.last_values.voltage("a") == approx(0.58)
 
 
 def _found(one: Draughtsman):
@@ -443,14 +444,14 @@ def test_a_cell_is_written_as_deck_and_figures_and_read_again(draughtsman):
     assert main(["solve", str(deck), "--out", str(desk.project.folder / "solved")]) == 0
     table = next((desk.project.folder / "solved").glob("*op*.csv")).read_text().splitlines()
     solved = dict(zip(table[0].split(","), map(float, table[1].split(",")), strict=True))
-    assert solved["V(out)"] == pytest.approx(out, abs=1e-6)
+    assert solved["V(out)"] == approx(out, abs=1e-6)
     again = deck.with_name("follower.cir")
     again.write_text(deck.read_text().replace(".subckt ota_sense ", ".subckt amp ").replace(" ota_sense\n", " amp\n")
                      .replace(".subckt ideal_amp", ".subckt ideal").replace(" ideal_amp\n", " ideal\n"))  # fmt: skip
     assert one.window.editor.read_deck(again)
     assert desk.cell.name == "follower"
     one.person.wait(lambda: desk.point is not None and desk.point.snapshot.cell.name == "follower")
-    assert desk.last_values.voltage("out") == pytest.approx(out, abs=1e-6)
+    assert desk.last_values.voltage("out") == approx(out, abs=1e-6)
     assert not one.window.editor.read_deck(again)
     assert "already" in one.window.card.text.text()
 
@@ -573,7 +574,7 @@ def test_notes_hold_formulas_of_the_point(draughtsman):
     assert desk.last_values.formula("V(out)", desk.instance) == f"{volts:.4g}"
     gm = desk.last_values.part("x1.x2.m1")["gm"].value
     shown = desk.last_values.formula("1e6*m1.gm", desk.instance)
-    assert float(shown) == pytest.approx(1e6 * gm, rel=1e-3)
+    assert float(shown) == approx(1e6 * gm, rel=1e-3)
     assert desk.last_values.formula("V(out", desk.instance) == "?"
 
 
@@ -584,8 +585,8 @@ def test_currents_into_the_pins_of_a_block_are_those_of_its_devices(draughtsman)
     one.person.wait(lambda: desk.point is not None and desk.last_values is not None)
     desk.select("part", "X1")
     currents = desk.pin_currents("X1")
-    assert currents["iout"] == pytest.approx(-desk.last_values.part("r1")["i"].value, rel=1e-4)
-    assert currents["vdd"] == pytest.approx(-desk.last_values.part("vdd")["i"].value, rel=1e-3)
+    assert currents["iout"] == approx(-desk.last_values.part("r1")["i"].value, rel=1e-4)
+    assert currents["vdd"] == approx(-desk.last_values.part("vdd")["i"].value, rel=1e-3)
     assert one.drawing.look().pin_currents == {"X1": currents}
 
 

@@ -12,6 +12,7 @@ from hearthline.core.bench.bench import SHOWN
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.formats.bench_file import bench_data, bench_of
 from hearthline.core.formats.toml_table import Table
+from tests.approximation import approx
 
 
 def quantities(**values: float) -> dict[str, Quantity]:
@@ -30,8 +31,8 @@ def test_gauges_fill_with_drive_and_are_coloured_by_margin():
     """Weak, moderate, strong; moss, amber, ember, and quiet when off."""
     shares = [inversion_share(v) for v in (-0.2, -0.05, 0.1, 0.3, 2.0)]
     assert shares == sorted(shares)
-    assert [inversion_of(ic) for ic in (0, 0.1, 10, 1e6)] == pytest.approx([0, 1 / 3, 2 / 3, 1])
-    assert [junction_share(v) for v in (-1, 0.45, 0.75, 5)] == pytest.approx([0, 1 / 3, 2 / 3, 1])
+    assert [inversion_of(ic) for ic in (0, 0.1, 10, 1e6)] == approx([0, 1 / 3, 2 / 3, 1])
+    assert [junction_share(v) for v in (-1, 0.45, 0.75, 5)] == approx([0, 1 / 3, 2 / 3, 1])
     mos = dict(vth=0.4, vdsat=0.2, vgs=0.6, vds=0.5, region=2, gm=1e-3, gds=1e-5, id=1e-4)
     for sat, role in ((0.3, "moss"), (0.03, "amber"), (-0.1, "ember")):
         assert gauge_of(quantities(**mos, sat=sat)).role == role
@@ -54,8 +55,8 @@ def test_gauges_fill_with_drive_and_are_coloured_by_margin():
 def test_currents_into_the_terminals_add_up_to_nothing(values, terminals, expected):
     """Kirchhoff's law; what an operating point does not tell is left out."""
     found = terminal_currents(quantities(**values), terminals)
-    assert found == pytest.approx(expected)
-    assert sum(found.values()) == pytest.approx(0, abs=1e-18)
+    assert found == approx(expected)
+    assert sum(found.values()) == approx(0, abs=1e-18)
 
 
 def test_devices_are_sorted_into_tables_by_what_they_have():
@@ -69,7 +70,7 @@ def test_devices_are_sorted_into_tables_by_what_they_have():
         "transistors": ["x1.m1"], "bipolars": ["q1"], "diodes": ["d1"], "other parts": ["r1"],
     }  # fmt: skip
     assert tables["transistors"].columns[:4] == ("id", "region", "sat", "gm")
-    assert values.part("x1.m1")["sat"].value == pytest.approx(0.3)
+    assert values.part("x1.m1")["sat"].value == approx(0.3)
 
 
 @pytest.mark.parametrize(

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from hearthline.core.bench.verdict import State
+from tests.approximation import approx
 
 
 def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
@@ -15,7 +15,7 @@ def test_from_the_drawing_to_a_verdict_and_back_again(opened, folder):
     person = opened(folder)
     desk, window = person.desk, person.window
     assert desk.bench_key == "inv_x1-transfer"
-    assert person.voltage("in") == pytest.approx(0.58)
+    assert person.voltage("in") == approx(0.58)
     before = person.voltage("out")
 
     person.click_on_drawing("part", "M2")

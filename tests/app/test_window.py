@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton
 
 from hearthline.app.theme.palette import PALETTES
 from hearthline.core.bench.verdict import State
+from tests.approximation import approx
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -69,7 +70,7 @@ def test_a_pin_shows_its_stimulus_and_moves_the_point(person):
     field = person.window.details.lines["dc vin"]
     person.type_into(field, "0")
     person.wait(lambda: person.voltage("in") == 0.0)
-    assert person.voltage("out") == pytest.approx(1.2, abs=1e-4)
+    assert person.voltage("out") == approx(1.2, abs=1e-4)
     assert person.window.card.text.text().startswith("live · ")
     assert "M1 off" in person.window.card.text.text()
 
@@ -99,7 +100,7 @@ def test_pan_zoom_fit_and_select_nothing(person):
     )  # fmt: skip
     QApplication.sendEvent(drawing, wheel)
     assert drawing.view.scale > fitted.scale
-    assert drawing.view.to_grid(place) == pytest.approx(before)
+    assert drawing.view.to_grid(place) == approx(before)
     person.desk.select("part", "M1")
     person.click(drawing, QPoint(20, 20))
     assert person.desk.selection.kind == ""
@@ -107,7 +108,7 @@ def test_pan_zoom_fit_and_select_nothing(person):
     QTest.mousePress(drawing, Qt.MouseButton.MiddleButton, pos=QPoint(20, 20))
     QTest.mouseMove(drawing, QPoint(50, 20))
     QTest.mouseRelease(drawing, Qt.MouseButton.MiddleButton, pos=QPoint(50, 20))
-    assert drawing.view.x == pytest.approx(x + 30)
+    assert drawing.view.x == approx(x + 30)
     QTest.keyClick(drawing, Qt.Key.Key_Left)
     assert drawing.view.x > x + 30
     person.key(Qt.Key.Key_0)
@@ -155,7 +156,7 @@ def test_one_cursor_reads_all_curves(person):
     lane = 44
     y = float(np.interp(0.6, desk.results.dataset.points, desk.results.dataset.curve("V(out)")[lane]))
     person.point_at_chart(0, 0.6, y)
-    assert desk.results.cursor == pytest.approx(0.6, abs=0.01)
+    assert desk.results.cursor == approx(0.6, abs=0.01)
     assert desk.results.lane >= 0
     text = sheet.strips[0].readout.toPlainText()
     assert re.search(r"vin 59\d\.\d mV|vin 60\d\.\d mV", text)
@@ -182,7 +183,7 @@ def test_a_click_holds_the_cursor_and_keys_step_it(person):
     for key, step in ((Qt.Key.Key_L, 1), (Qt.Key.Key_L, 2), (Qt.Key.Key_J, 1)):
         person.key(key)
         k = int(np.argmin(abs(desk.results.dataset.points - held)))
-        assert desk.results.cursor == pytest.approx(desk.results.dataset.points[k + step])
+        assert desk.results.cursor == approx(desk.results.dataset.points[k + step])
     person.key(Qt.Key.Key_K, Qt.KeyboardModifier.ShiftModifier)
     assert desk.results.cursor is None
 
@@ -268,7 +269,7 @@ def test_chips_choose_the_condition_of_the_live_point(person):
     assert person.voltage("out") < before
     person.click(chip("vdd 1.2 V"))
     menu_entry(person, "1.32 V")
-    person.wait(lambda: person.voltage("vdd") == pytest.approx(1.32))
+    person.wait(lambda: person.voltage("vdd") == approx(1.32))
     person.click(chip("27 °C"))
     menu_entry(person, "150 °C")
     person.wait(lambda: person.desk.point.snapshot.bench.point.temperature == "150")

@@ -36,6 +36,7 @@ from hearthline.core.expression import Expression
 from hearthline.core.formats.bench_file import bench_of, bench_text
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.formats.toml_table import parse_toml
+from tests.approximation import approx
 
 
 @pytest.fixture(scope="module")
@@ -274,9 +275,9 @@ def test_kinds_of_analyses_agree_on_an_rc(project):
     )  # fmt: skip
     found = Reader(bench, run_bench(Snapshot(bench, project.cells, project.kit)).results).all()
     tau = 1e3 * 100e-12
-    assert found["corner"].values[0] == pytest.approx(1 / (2 * np.pi * tau), rel=2e-3)
-    assert found["rise"].values[0] == pytest.approx(tau * np.log(9), rel=5e-3)
-    assert found["noise"].values[0] == pytest.approx(np.sqrt(4 * 1.380649e-23 * 300.15 * 1e3), rel=2e-3)
+    assert found["corner"].values[0] == approx(1 / (2 * np.pi * tau), rel=2e-3)
+    assert found["rise"].values[0] == approx(tau * np.log(9), rel=5e-3)
+    assert found["noise"].values[0] == approx(np.sqrt(4 * 1.380649e-23 * 300.15 * 1e3), rel=2e-3)
     assert [found[n].unit for n in ("corner", "rise", "noise", "product")] == ["Hz", "s", "V/√Hz", ""]
 
 
@@ -389,7 +390,7 @@ def test_readings_may_use_each_other_but_not_themselves(project):
     )
     snap = snapshot(project, readings=readings, specifications=(), grid=few())
     found = Reader(snap.bench, run_bench(snap).results).all()
-    assert found["share of it"].values[0] == pytest.approx(found["level"].values[0] / 1.2)
+    assert found["share of it"].values[0] == approx(found["level"].values[0] / 1.2)
     assert found["share of it"].unit == ""
     assert "depends on itself: a > b" in found["a"].problem
 
@@ -412,9 +413,9 @@ def test_main_effects_of_a_plane():
     a, b = np.repeat([0.0, 1.0, 2.0], 2), np.tile([10.0, 20.0], 3)
     effects = main_effects({"a": a, "b": b, "same": np.ones(6)}, 3 * a + 0.01 * b)
     assert [one.axis for one in effects] == ["a", "b"]
-    assert effects[0].spread == pytest.approx(6.0)
+    assert effects[0].spread == approx(6.0)
     np.testing.assert_allclose(effects[1].means, [3.1, 3.2])
-    assert sum(one.share for one in effects) == pytest.approx(1.0)
+    assert sum(one.share for one in effects) == approx(1.0)
 
 
 def test_the_nanotube_slicer_moves_with_supply_and_hardly_with_temperature(project):

@@ -9,6 +9,7 @@ from hearthline.core.data import measure
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
 from hearthline.core.errors import ExpressionError, HearthlineError
+from tests.approximation import approx
 
 X = np.linspace(0.0, 2.0, 401)
 
@@ -66,9 +67,9 @@ def test_margins_by_formula_on_a_complex_curve():
         "ac", "frequency", "Hz", x, {"V(out)": loop[None, :]}, {}, {"corner": np.array(["typ"])}, np.zeros((1, len(x)))
     )
     margin = Formula.parse("phase_margin(V(out))").number(found)[0]
-    assert margin == pytest.approx(180 - np.degrees(np.arctan(np.sqrt(1000.0**2 - 1))), abs=1e-3)
-    assert Formula.parse("at(phase_deg(V(out)), 1e4)").number(found)[0] == pytest.approx(-45, abs=0.5)
-    assert Formula.parse("bandwidth(V(out)) / 1e3").number(found)[0] == pytest.approx(10, rel=1e-3)
+    assert margin == approx(180 - np.degrees(np.arctan(np.sqrt(1000.0**2 - 1))), abs=1e-3)
+    assert Formula.parse("at(phase_deg(V(out)), 1e4)").number(found)[0] == approx(-45, abs=0.5)
+    assert Formula.parse("bandwidth(V(out)) / 1e3").number(found)[0] == approx(10, rel=1e-3)
 
 
 @pytest.mark.parametrize(
@@ -112,8 +113,8 @@ def test_crossings_are_counted_and_found_from_either_end():
     """Of sin(2πx): 0.5, 1, 1.5 inside; a point exactly on the level counts once."""
     x = np.linspace(0.1, 1.9, 1801)
     row = np.sin(2 * np.pi * x)[None, :]
-    assert measure.cross(row, x, number=2)[0, 0] == pytest.approx(1.0, abs=1e-9)
-    assert measure.cross(row, x, number=-1)[0, 0] == pytest.approx(1.5, abs=1e-9)
+    assert measure.cross(row, x, number=2)[0, 0] == approx(1.0, abs=1e-9)
+    assert measure.cross(row, x, number=-1)[0, 0] == approx(1.5, abs=1e-9)
     assert np.isnan(measure.cross(row, x, number=4)[0, 0])
     assert measure.cross(np.array([[-1.0, 0.0, 0.0, 1.0]]), np.arange(4.0))[0, 0] == 1.0
 
@@ -121,7 +122,7 @@ def test_crossings_are_counted_and_found_from_either_end():
 def test_peak_lies_between_points():
     """The summit of a parabola that no point hits, and an end that is highest."""
     x = np.linspace(0, 1, 11)
-    assert measure.peak(-((x - 0.534) ** 2)[None, :], x)[0, 0] == pytest.approx(0.0, abs=1e-12)
+    assert measure.peak(-((x - 0.534) ** 2)[None, :], x)[0, 0] == approx(0.0, abs=1e-12)
     assert measure.peak(x[None, :], x)[0, 0] == 1.0
 
 
@@ -135,5 +136,5 @@ def test_dataset_opens_in_a_notebook():
     dataset = data().to_xarray()
     assert dataset["V(out)"].dims == ("lane", "vin")
     assert dataset.vin.attrs["units"] == "V"
-    assert dataset["V(out)"].sel(vin=1.5).values[0] == pytest.approx(2.25)
+    assert dataset["V(out)"].sel(vin=1.5).values[0] == approx(2.25)
     assert list(dataset.corner.values) == ["typ", "ff"]

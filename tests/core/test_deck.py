@@ -10,13 +10,14 @@ import pytest
 from hearthline.core.errors import CircuitError, DeckError, FileError
 from hearthline.core.formats.deck.plan import plan
 from hearthline.core.formats.deck.reader import read
+from tests.approximation import approx
 from tests.decks import planned, point, solved
 
 
 def test_comments_continuations_case_and_carriage_returns():
     """All the ways in which a deck may be typed."""
     text = "* a comment\r\nV1 A 0 DC 2 ; behind\r\nR1 a B\r\n+ 1K $ behind too\r\n\tr2 b 0 {2*500}\r\n.OPTIONS reltol=1e-6\r\n.op\r\n.END\r\nnonsense"
-    assert solved(text)["V(b)"][0] == pytest.approx(1.0)
+    assert solved(text)["V(b)"][0] == approx(1.0)
 
 
 @pytest.mark.parametrize(
@@ -26,23 +27,23 @@ def test_comments_continuations_case_and_carriage_returns():
 )  # fmt: skip
 def test_source_values_at_direct_current(source, volts):
     """The DC value, or what the time function begins with."""
-    assert point(f"v1 a 0 {source}\nr1 a 0 1k")["V(a)"] == pytest.approx(volts)
+    assert point(f"v1 a 0 {source}\nr1 a 0 1k")["V(a)"] == approx(volts)
 
 
 def test_currents_are_positive_into_the_first_terminal():
     """I(name) of a source that delivers is negative; of E and H sources the same."""
     op = point("v1 a 0 2\nr1 a 0 1k\ne1 b 0 a 0 3\nr2 b 0 1k\nh1 c 0 v1 1k\nr3 c 0 1k")
-    assert op["I(v1)"] == pytest.approx(-2e-3)
-    assert op["I(e1)"] == pytest.approx(-6e-3)
-    assert op["V(c)"] == pytest.approx(-2.0)
-    assert op["I(h1)"] == pytest.approx(2e-3)
+    assert op["I(v1)"] == approx(-2e-3)
+    assert op["I(e1)"] == approx(-6e-3)
+    assert op["V(c)"] == approx(-2.0)
+    assert op["I(h1)"] == approx(2e-3)
 
 
 def test_capacitor_is_open_and_inductor_a_short():
     """At direct current."""
     op = point("v1 a 0 1\nr1 a b 1k\nc1 b 0 1n\nl1 b c 1u\nr2 c 0 3k")
-    assert op["V(b)"] == op["V(c)"] == pytest.approx(0.75)
-    assert op["I(l1)"] == pytest.approx(0.25e-3)
+    assert op["V(b)"] == op["V(c)"] == approx(0.75)
+    assert op["I(l1)"] == approx(0.25e-3)
 
 
 def test_blocks_parameters_and_models_inside():
@@ -63,9 +64,9 @@ x1 top end pair r={base}
 """
     op = point(text)
     inner = 1 / (1 / 1e3 + 1 / 2e3)
-    assert op["V(x1.m)"] == pytest.approx(inner / (4e3 + inner))
-    assert op["V(end)"] == pytest.approx(op["V(x1.m)"] / 2)
-    assert op["x1.xa.r2.i"] == pytest.approx(op["V(x1.m)"] / 1e3)
+    assert op["V(x1.m)"] == approx(inner / (4e3 + inner))
+    assert op["V(end)"] == approx(op["V(x1.m)"] / 2)
+    assert op["x1.xa.r2.i"] == approx(op["V(x1.m)"] / 1e3)
 
 
 def test_corner_takes_the_place_of_every_section(tmp_path):
@@ -110,8 +111,8 @@ def test_nominal_temperature_of_all_models():
     """`.options tnom` moves the point where a card's numbers hold; a card's own wins."""
     text = "v1 a 0 1\nr1 a 0 r1 l=2u w=1u\nr2 a 0 r2 l=2u w=1u\n.model r1 r rsh=500 tc1=1m\n.model r2 r rsh=500 tc1=1m tnom=27\n"
     op = point(text + ".options tnom=77")
-    assert op["r1.i"] == pytest.approx(1e-3 / (1 - 0.05))
-    assert op["r2.i"] == pytest.approx(1e-3)
+    assert op["r1.i"] == approx(1e-3 / (1 - 0.05))
+    assert op["r2.i"] == approx(1e-3)
 
 
 WRONG = [

@@ -16,6 +16,7 @@ from hearthline.core.engine.system import lower
 from hearthline.core.errors import CircuitError
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.reader import read
+from tests.approximation import approx
 from tests.decks import planned, point
 
 
@@ -47,9 +48,7 @@ def test_lanes_agree_with_runs_of_their_own(circuit):
     together = operating_point(netlist, models, lanes).dataset.curve("V(n2)")[:, 0]
     for k in (0, 17, 44):
         alone = Lanes(celsius=lanes.celsius[k : k + 1], parameters={"vdd": lanes.parameters["vdd"][k : k + 1]})
-        assert operating_point(netlist, models, alone).dataset.curve("V(n2)")[0, 0] == pytest.approx(
-            together[k], rel=1e-9
-        )
+        assert operating_point(netlist, models, alone).dataset.curve("V(n2)")[0, 0] == approx(together[k], rel=1e-9)
 
 
 def test_any_number_of_workers_gives_the_same(circuit):
@@ -78,7 +77,7 @@ def test_a_lane_that_fails_is_marked_and_the_others_stand(circuit):
     assert result.solution.failed_lanes.tolist() == [1]
     volts = result.dataset.curve("V(a)")[:, 0]
     assert np.isnan(volts[1])
-    assert volts[2] - volts[0] == pytest.approx(0.02586 * np.log(2), rel=1e-3)
+    assert volts[2] - volts[0] == approx(0.02586 * np.log(2), rel=1e-3)
     error = result.solution.failure(1)
     assert error.nets == ("a",)
     assert set(error.parts) == {"i1", "d1"}
@@ -155,8 +154,8 @@ def test_a_net_between_off_transistors_still_has_a_voltage():
 def test_gmin_is_added_only_when_asked_for():
     """`.options gmin` stands across every junction; without it nothing leaks that the model does not have."""
     text = "v1 a 0 -1\nd1 a 0 d\n.model d d is=1e-15\n"
-    assert point(text)["d1.id"] == pytest.approx(-1e-15, rel=1e-9)
-    assert point(text + ".options gmin=1e-9\n")["d1.id"] == pytest.approx(-1e-9, rel=1e-5)
+    assert point(text)["d1.id"] == approx(-1e-15, rel=1e-9)
+    assert point(text + ".options gmin=1e-9\n")["d1.id"] == approx(-1e-9, rel=1e-5)
 
 
 def test_nodeset_chooses_between_two_stable_states():
@@ -174,8 +173,8 @@ def test_series_resistances_of_a_transistor_are_real():
     bias = "vd d 0 1.2\nvg g 0 1.2\n"
     inside = point(bias + f"m1 d g 0 0 n w=10u l=1u\n{card} rd=200 rs=100")
     outside = point(bias + f"m1 x g y 0 n w=10u l=1u\nrd d x 200\nrs y 0 100\n{card}")
-    assert inside["m1.id"] == pytest.approx(outside["m1.id"], rel=1e-9)
-    assert inside["V(m1.di)"] == pytest.approx(outside["V(x)"], rel=1e-9)
+    assert inside["m1.id"] == approx(outside["m1.id"], rel=1e-9)
+    assert inside["V(m1.di)"] == approx(outside["V(x)"], rel=1e-9)
 
 
 def test_threshold_temperature_laws():
@@ -183,7 +182,7 @@ def test_threshold_temperature_laws():
     text = "vd d 0 1\nvg g 0 1\nm1 d g 0 0 n\n.model n nmos vto=0.5 phi=0.7 gamma=0.4 {}\n.dc temp 27 37 10"
     straight = planned(text.format("tcv=0.8m"))[0]
     vth = straight.columns(straight.run())["m1.vth"]
-    assert vth[1] - vth[0] == pytest.approx(-8e-3, rel=1e-9)
+    assert vth[1] - vth[0] == approx(-8e-3, rel=1e-9)
     berkeley = planned(text.format(""))[0]
     vth = berkeley.columns(berkeley.run())["m1.vth"]
     assert -30e-3 < vth[1] - vth[0] < -5e-3

@@ -11,6 +11,7 @@ from hearthline.core.circuit.netlist import Scope
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.errors import ExpressionError, QuantityError
 from hearthline.core.expression import Expression, parse_value
+from tests.approximation import approx
 
 
 @pytest.mark.parametrize(
@@ -23,14 +24,14 @@ from hearthline.core.expression import Expression, parse_value
 )  # fmt: skip
 def test_value(text, value):
     """Precedence as in arithmetic; powers bind to the right and tighter than a sign."""
-    assert Expression.parse(text).value({"wn": 2e-6, "a": 4.0}) == pytest.approx(value, rel=1e-12)
+    assert Expression.parse(text).value({"wn": 2e-6, "a": 4.0}) == approx(value, rel=1e-12)
 
 
 @given(st.floats(0.1, 9), st.floats(0.1, 9), st.floats(0.1, 9))
 def test_agrees_with_python(a, b, c):
     """The same formula in Python."""
     expected = -a + b * c / (a + b) ** 2 - c
-    assert Expression.parse("-a+b*c/(a+b)^2-c").value({"a": a, "b": b, "c": c}) == pytest.approx(
+    assert Expression.parse("-a+b*c/(a+b)^2-c").value({"a": a, "b": b, "c": c}) == approx(
         expected, rel=1e-12, abs=1e-12
     )
 

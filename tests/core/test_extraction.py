@@ -12,6 +12,7 @@ from scipy.constants import k
 from hearthline.core.data import extraction as ex
 from hearthline.core.errors import FileError
 from hearthline.core.formats.points_file import read_points
+from tests.approximation import approx
 
 UT = k * 300.15 / q
 
@@ -22,9 +23,9 @@ def test_extrapolated_threshold_of_a_straight_curve(threshold, factor, vds):
     vgs = np.linspace(0, 2, 401)
     current = factor * np.maximum(vgs - threshold - vds / 2, 0)
     found = ex.threshold_extrapolated(vgs, current, vds)
-    assert found.value == pytest.approx(threshold, abs=1e-6)
+    assert found.value == approx(threshold, abs=1e-6)
     (foot, _), _ = found.lines[0]
-    assert foot == pytest.approx(threshold + vds / 2, abs=1e-6)
+    assert foot == approx(threshold + vds / 2, abs=1e-6)
 
 
 def test_constant_current_threshold_is_read_in_decades():
@@ -32,16 +33,14 @@ def test_constant_current_threshold_is_read_in_decades():
     vgs = np.linspace(0, 0.5, 21)
     current = 1e-12 * np.exp(vgs / (1.3 * UT))
     expected = 1.3 * UT * np.log(100e-9 * 10 / 1e-12)
-    assert ex.threshold_constant_current(vgs, current, 10).value == pytest.approx(expected, rel=1e-9)
+    assert ex.threshold_constant_current(vgs, current, 10).value == approx(expected, rel=1e-9)
     assert np.isnan(ex.threshold_constant_current(vgs, 1e-15 * np.ones(21), 10).value)
 
 
 def test_second_derivative_threshold_of_a_softened_corner():
     """ln(1 + e^x) bends most in its middle."""
     vgs = np.linspace(0, 1.2, 241)
-    assert ex.threshold_second_derivative(vgs, np.logaddexp(0, (vgs - 0.45) / 0.03)).value == pytest.approx(
-        0.45, abs=2e-3
-    )
+    assert ex.threshold_second_derivative(vgs, np.logaddexp(0, (vgs - 0.45) / 0.03)).value == approx(0.45, abs=2e-3)
 
 
 @given(st.floats(0.01, 0.5), st.sampled_from([1.0, -1.0]))
@@ -50,16 +49,16 @@ def test_lambda_from_two_points(modulation, sign):
     vds = sign * np.linspace(0, 2, 101)
     current = sign * 1e-4 * (1 + modulation * np.abs(vds))
     found = ex.lambda_from_two_points(vds, current, sign * 1.0, sign * 1.8)
-    assert found.value == pytest.approx(modulation, rel=1e-9)
-    assert found.lines[0][0][0] == pytest.approx(-sign / modulation, rel=1e-9)
+    assert found.value == approx(modulation, rel=1e-9)
+    assert found.lines[0][0][0] == approx(-sign / modulation, rel=1e-9)
 
 
 def test_slopes_and_resistances():
     """Tangents of a parabola, on resistance of a straight line, Early voltage of a tangent."""
     x = np.linspace(-1, 1, 41)
-    assert ex.slope(x, 3 * x**2 + x, 0.37, "gm", "S", "").value == pytest.approx(6 * 0.37 + 1, rel=1e-9)
-    assert ex.on_resistance(x, x / 470.0).value == pytest.approx(470.0)
-    assert ex.early_voltage(x, 1e-3 * (1 + x / 40), 0.5).value == pytest.approx(40.0)
+    assert ex.slope(x, 3 * x**2 + x, 0.37, "gm", "S", "").value == approx(6 * 0.37 + 1, rel=1e-9)
+    assert ex.on_resistance(x, x / 470.0).value == approx(470.0)
+    assert ex.early_voltage(x, 1e-3 * (1 + x / 40), 0.5).value == approx(40.0)
     assert ex.largest(x, -(x**2) + 2, "top", "", "").value == 2.0
 
 
@@ -68,8 +67,8 @@ def test_ideality_and_series_resistance(n, ohms):
     """A diode with a resistor in series: both come back."""
     current = np.logspace(-11, -2.5, 300)
     v = n * UT * np.log(current / 1e-15) + ohms * current
-    assert ex.ideality(v, current, 300.15, 1e-10, 1e-8).value == pytest.approx(n, rel=1e-4)
-    assert ex.series_resistance(v, current, 300.15, 1e-10, 1e-8).value == pytest.approx(ohms, rel=0.02)
+    assert ex.ideality(v, current, 300.15, 1e-10, 1e-8).value == approx(n, rel=1e-4)
+    assert ex.series_resistance(v, current, 300.15, 1e-10, 1e-8).value == approx(ohms, rel=0.02)
 
 
 def test_points_of_a_data_sheet(tmp_path):

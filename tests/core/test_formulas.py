@@ -14,6 +14,7 @@ from hearthline.core.data.renaming import renamed
 from hearthline.core.data.thinning import thinned
 from hearthline.core.data.units import unit_of
 from hearthline.core.errors import ExpressionError
+from tests.approximation import approx
 
 T = np.linspace(0.0, 4e-6, 4001)
 UNITS = {"V(out)": "V", "V(in)": "V", "I(vdd)": "A", "m1.gm": "S", "noise.output": "V/√Hz", "vdd": "V"}
@@ -70,9 +71,9 @@ def test_a_mistake_points_at_its_character(text, said, column):
 
 def test_numbers_take_prefixes():
     """As everywhere else; names with digits stay names."""
-    assert Formula.parse("600m + 2k * 1u").number(data())[0] == pytest.approx(0.602)
-    assert Formula.parse("at(V(out), 250n)").number(data())[1] == pytest.approx(2.0, abs=1e-5)
-    assert Formula.parse("mean(m1.gm) * 1e3 + 2.5").number(data())[0] == pytest.approx(4.5)
+    assert Formula.parse("600m + 2k * 1u").number(data())[0] == approx(0.602)
+    assert Formula.parse("at(V(out), 250n)").number(data())[1] == approx(2.0, abs=1e-5)
+    assert Formula.parse("mean(m1.gm) * 1e3 + 2.5").number(data())[0] == approx(4.5)
 
 
 def test_another_analysis_is_called_by_its_name():

@@ -30,6 +30,7 @@ from hearthline.core.models.signature import (
 )  # fmt: skip
 from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.process.models import Corner, ModelSet
+from tests.approximation import approx
 
 CARDS = {
     "n": ("NMOS", dict(vto=0.4, kp=2e-4, gamma=0.4, phi=0.7, **{"lambda": 0.1})),
@@ -135,7 +136,7 @@ def test_charge_of_capacitor_and_flux_of_inductor():
     system = system_with("L")
     x = np.zeros(len(system.unknowns) + 1)
     x[[u.label for u in system.unknowns].index("I(part)") + 1] = 2e-3
-    assert Evaluated(system, x, CHARGE).charge[2] == pytest.approx(-2e-12)
+    assert Evaluated(system, x, CHARGE).charge[2] == approx(-2e-12)
 
 
 LIMITED = """`include "disciplines.vams"

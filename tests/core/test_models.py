@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hearthline.core.models.library import library_module, library_names
+from tests.approximation import approx
 from tests.modules import Device
 
 GIVEN = {
@@ -160,10 +161,10 @@ def test_devices_in_parallel(name):
     module = library_module(name)
     for k, t in enumerate(module.terminals):
         if t.kind in ("port", "net") and not (name == "memristor" and t.name == "w"):
-            assert three.flow[k] == pytest.approx(3 * one.flow[k], rel=1e-9, abs=1e-25)
-            assert three.charge[k] == pytest.approx(3 * one.charge[k], rel=1e-9, abs=1e-30)
+            assert three.flow[k] == approx(3 * one.flow[k], rel=1e-9, abs=1e-25)
+            assert three.charge[k] == approx(3 * one.charge[k], rel=1e-9, abs=1e-30)
     for source in one.noise:
-        assert three.noise[source][0] == pytest.approx(3 * one.noise[source][0], rel=1e-9)
+        assert three.noise[source][0] == approx(3 * one.noise[source][0], rel=1e-9)
 
 
 @pytest.mark.parametrize("name", GIVEN)

@@ -21,6 +21,7 @@ from hearthline.core.formats.deck.reader import read
 from hearthline.core.formats.kit_folder import read_kit
 from hearthline.core.formats.project_folder import read_project, save_text
 from hearthline.core.models.library import library_module
+from tests.approximation import approx
 from tests.decks import point, solved
 from tests.modules import HEADERS, module
 
@@ -59,16 +60,16 @@ def deck(tmp_path):
 def test_a_module_is_placed_by_name_or_by_card(deck):
     """X with the module's name, X with a model card of its type; multiplicity; several in parallel."""
     table, _ = deck("v1 a 0 1\nx1 a 0 ohm r=500\nx2 a 0 big r=2k m=4\n.model big ohm (rs=100)\n.op\n")[0]
-    assert table["x1.i"][0] == pytest.approx(2e-3)
-    assert table["x2.i"][0] == pytest.approx(4 / 2100)
-    assert table["I(v1)"][0] == pytest.approx(-2e-3 - 4 / 2100)
+    assert table["x1.i"][0] == approx(2e-3)
+    assert table["x2.i"][0] == approx(4 / 2100)
+    assert table["I(v1)"][0] == approx(-2e-3 - 4 / 2100)
 
 
 def test_an_inner_net_exists_only_where_there_is_a_resistance(deck):
     """`V(x2.x)` with rs, none without."""
     table, _ = deck("v1 a 0 1\nx1 a 0 ohm\nx2 a 0 b\n.model b ohm (rs=1k)\n.op\n")[0]
     assert "V(x1.x)" not in table
-    assert table["V(x2.x)"][0] == pytest.approx(0.5)
+    assert table["V(x2.x)"][0] == approx(0.5)
 
 
 def test_a_resistance_that_is_there_in_some_lanes_only(deck):
@@ -125,16 +126,16 @@ def test_own_heat_in_a_circuit():
     card = ".model n mos_hot (rthw=20m)\n"
     bias = "vd d 0 1.2\nvg g 0 1.2\n"
     alone = point(f"{bias}x1 d g 0 0 n w=10u l=0.13u\n{card}")
-    assert alone["V(x1.dt)"] == pytest.approx(alone["x1.id"] * 1.2 * 20e-3 / 10e-6, rel=0.02)
+    assert alone["V(x1.dt)"] == approx(alone["x1.id"] * 1.2 * 20e-3 / 10e-6, rel=0.02)
     shared = point(f"{bias}x1 d g 0 0 t n w=10u l=0.13u\nx2 d g 0 0 t n w=10u l=0.13u\n{card}")
-    assert shared["V(t)"] == pytest.approx(alone["V(x1.dt)"], rel=1e-6)
+    assert shared["V(t)"] == approx(alone["V(x1.dt)"], rel=1e-6)
 
 
 def test_a_switch_turns_over():
     """Voltage-controlled, from off to on."""
     table = solved("v1 a 0 1\nr1 a b 1k\nx1 b 0 c 0 switch ron=10 roff=1g vt=0.5\nvc c 0 0\n.dc vc 0 1 0.5\n")
-    assert table["V(b)"][0] == pytest.approx(1.0, rel=1e-5)
-    assert table["V(b)"][-1] == pytest.approx(10 / 1010, rel=1e-6)
+    assert table["V(b)"][0] == approx(1.0, rel=1e-5)
+    assert table["V(b)"][-1] == approx(10 / 1010, rel=1e-6)
 
 
 def test_charge_on_a_capacitor_follows_the_exact_exponential(tmp_path):
@@ -153,7 +154,7 @@ def test_charge_on_a_capacitor_follows_the_exact_exponential(tmp_path):
         )
         errors.append(np.abs(found.curve("c1.v")[0] - exact).max())
     assert errors[1] < 2e-3
-    assert errors[0] / errors[1] == pytest.approx(4.0, rel=0.35)
+    assert errors[0] / errors[1] == approx(4.0, rel=0.35)
     with pytest.raises(CircuitError, match="no source 'v9'"):
         follow_source(lower(netlist, models, Lanes()), "v9", samples, np.array([1e-9]), ("c1.v",))
 
@@ -170,8 +171,8 @@ def test_ranges_in_words():
 
 
 def test_a_symbol_from_the_ports():
-    """Two ports above each other, a transistor's as a transistor's are, others along the sides."""
-    assert symbol_of_module(library_module("resistor")).terminals == (("p", (0, -2)), ("n", (0, 2)))
+    """Two ports above each other with what lies below at the side, a transistor's as a transistor's are, others along the sides."""
+    assert symbol_of_module(library_module("resistor")).terminals == (("p", (0, -2)), ("n", (0, 2)), ("b", (2, 0)))
     assert dict(symbol_of_module(library_module("mos")).terminals)["g"] == (-2, 0)
     assert dict(symbol_of_module(library_module("bipolar")).terminals)["b"] == (-2, 0)
     wide = module("analog I(a) <+ V(b) + V(c) + V(d) + V(e);", "a, b, c, d, e")

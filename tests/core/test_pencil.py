@@ -9,6 +9,7 @@ from hearthline.core.engine.ac import ac, dc_transfer, unit_excitation
 from hearthline.core.engine.pencil import poles, sensitivity, zeros
 from hearthline.core.engine.system import System
 from hearthline.core.errors import CircuitError
+from tests.approximation import approx
 from tests.decks import circuit_of, point
 
 OUT = ("out", "0")
@@ -34,12 +35,12 @@ def test_poles_of_a_resonator_and_of_a_chain():
 def test_zeros_of_a_lead_network_and_of_a_transistor():
     """-1/(R1·C1); and the feed-forward zero at +gm/cgd of a stage."""
     (zero,) = zeros(system("v1 a 0 1\nr1 a out 10k\nc1 a out 1n\nr2 out 0 1k\n"), OUT, "v1")
-    assert zero == pytest.approx(-1e5, rel=1e-9)
+    assert zero == approx(-1e5, rel=1e-9)
     stage = (
         "vd d 0 1\nvg g 0 0.7\nrl d out 10k\nm1 out g 0 0 n w=10u l=1u\ncf g out 0.1p\n.model n nmos vto=0.4 kp=200u\n"
     )
     (zero,) = zeros(system(stage), OUT, "vg")
-    assert zero == pytest.approx(point(stage)["m1.gm"] / 0.1e-12, rel=1e-6)
+    assert zero == approx(point(stage)["m1.gm"] / 0.1e-12, rel=1e-6)
 
 
 def test_no_capacitance_no_poles():
@@ -53,9 +54,9 @@ def test_no_capacitance_no_poles():
 def test_dc_transfer_of_a_divider():
     """Gain and both resistances; the same from a current source."""
     found = dc_transfer(system("v1 a 0 2\nr1 a out 1k\nr2 out 0 3k\n"), OUT, "v1")
-    assert (found.gain[0], found.input_resistance[0], found.output_resistance[0]) == pytest.approx((0.75, 4e3, 750))
+    assert (found.gain[0], found.input_resistance[0], found.output_resistance[0]) == approx((0.75, 4e3, 750))
     found = dc_transfer(system("i1 0 out 1m\nr2 out 0 3k\n"), OUT, "i1")
-    assert (found.gain[0], found.input_resistance[0], found.output_resistance[0]) == pytest.approx((3e3, 3e3, 3e3))
+    assert (found.gain[0], found.input_resistance[0], found.output_resistance[0]) == approx((3e3, 3e3, 3e3))
 
 
 STAGE = "vd d 0 1.2\nvg g 0 {vg} ac 1\nrl d out {rl}\nm1 out g 0 0 n w={w} l=1u\ncl out 0 1p\n.model n nmos vto=0.4 kp=200u lambda=0.1\n"
@@ -84,5 +85,5 @@ def test_sensitivity_is_what_solving_again_shows(name):
         text = stage(**{name: NOMINAL[name] + sign * step})
         volts.append(point(text)["V(out)"])
         gains.append(ac(system(text), np.array([1e7])).of("V(out)")[0, 0])
-    assert static.real == pytest.approx((volts[0] - volts[1]) / (2 * step), rel=1e-4)
-    assert moving == pytest.approx((gains[0] - gains[1]) / (2 * step), rel=1e-4)
+    assert static.real == approx((volts[0] - volts[1]) / (2 * step), rel=1e-4)
+    assert moving == approx((gains[0] - gains[1]) / (2 * step), rel=1e-4)

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from hearthline.core.errors import QuantityError
 from hearthline.core.quantity import field_text, read, read_deck, write
+from tests.approximation import approx
 
 
 @pytest.mark.parametrize(
@@ -61,7 +62,7 @@ def test_what_is_written_reads_back_to_the_same_float(value):
 )  # fmt: skip
 def test_reads_deck_numbers(text, value):
     """Berkeley scale factors, in either case; `m` is milli, `meg` mega; letters after the scale are ignored."""
-    assert read_deck(text) == pytest.approx(value, rel=1e-15)
+    assert read_deck(text) == approx(value, rel=1e-15)
 
 
 @pytest.mark.parametrize(

@@ -13,6 +13,7 @@ import pytest
 
 from hearthline.app.start import DEMO
 from hearthline.cli import main
+from tests.approximation import approx
 
 GOOD = (
     "title\nV1 In 0 1\nR1 in OUT 1k\nM1 out in 0 0 nm W=1u L=1u\n.model nm nmos vto=0.4 kp=100u\n.op\n.dc V1 0 1 0.25\n"
@@ -56,7 +57,7 @@ def test_numbers_keep_full_precision(run):
     """A third survives the file."""
     _, out = run("t\nv1 a 0 1\nr1 a b 2\nr2 b 0 1\n.op\n")
     header, numbers = table(out / "01-op.csv")
-    assert numbers[0, header.index("V(b)")] == pytest.approx(1 / 3, rel=1e-15)
+    assert numbers[0, header.index("V(b)")] == approx(1 / 3, rel=1e-15)
 
 
 def test_statistics_are_one_json_line_an_analysis(run, capsys):
@@ -72,7 +73,7 @@ def test_settings_from_the_command_line(run):
     """--set in deck numbers, --temp in degrees."""
     _, out = run("t\n.param k=1\nv1 a 0 {k+temper}\nr1 a 0 1\n.op\n", "--set", "K=2m", "--temp", "-40")
     header, numbers = table(out / "01-op.csv")
-    assert numbers[0, header.index("V(a)")] == pytest.approx(-39.998)
+    assert numbers[0, header.index("V(a)")] == approx(-39.998)
 
 
 @pytest.mark.parametrize(

@@ -21,6 +21,7 @@ from hearthline.core.formats.cell_file import cell_data, cell_of
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.formats.toml_table import Table
 from hearthline.core.models.library import library_names
+from tests.approximation import approx
 
 EVERYTHING = [*SYMBOLS, *library_names(), "peak_switch", "cnt_fet"]
 
@@ -85,7 +86,7 @@ def test_a_closed_loop_of_the_ideal_amplifier_has_the_gain_of_its_resistors(proj
     data = solve_point(Snapshot(bench, project.cells, project.kit))
     ratio = float(data.curve("V(ten)")[0, 0]) / float(data.curve("V(out)")[0, 0])
     loop = 1e5 * 10 / 100 * 100e3 / (100e3 + 100)
-    assert ratio == pytest.approx(10 * loop / (1 + loop), rel=1e-9)
+    assert ratio == approx(10 * loop / (1 + loop), rel=1e-9)
 
 
 def test_an_instance_knows_its_flat_names(project):

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from hearthline.core.errors import ModelError
 from hearthline.core.models.veriloga.compiler import cache_folder, compile_text
 from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE
+from tests.approximation import approx
 from tests.modules import HEADERS, Device, module
 
 
@@ -25,7 +26,7 @@ def value(expression: str, declarations: str = "", before: str = "", **given) ->
         analog begin one = 1.0; {before} y = {expression}; I(p, n) <+ V(p, n); end"""
     early = Device(module(body), **given).at(0.0, 0.0).readout["y"]
     late = Device(module(body.replace("one = 1.0", "one = 1.0 + V(p, n)")), **given).at(0.0, 0.0).readout["y"]
-    assert late == pytest.approx(early, rel=1e-12, nan_ok=True)
+    assert late == approx(early, rel=1e-12, nan_ok=True)
     return early
 
 
@@ -44,7 +45,7 @@ def value(expression: str, declarations: str = "", before: str = "", **given) ->
 )  # fmt: skip
 def test_operators_and_literals(expression, expected):
     """Precedence, whole and real arithmetic, scale factors: LRM 2.4, chapter 4."""
-    assert value(expression) == pytest.approx(expected, rel=1e-15)
+    assert value(expression) == approx(expected, rel=1e-15)
 
 
 @pytest.mark.parametrize("name", sorted(IN_THE_LANGUAGE))
@@ -66,15 +67,15 @@ def test_mathematical_functions_and_their_slopes(name, data):
     device = function_device(name, count)
     reference = FUNCTIONS[name].fold
     at = device.at(*x)
-    assert at.flow[0] == pytest.approx(reference(*x), rel=1e-12)
+    assert at.flow[0] == approx(reference(*x), rel=1e-12)
     for k in range(count):
         h = 1e-5
         shifted = [[v + s * h * (j == k) for j, v in enumerate(x)] for s in (1, -1)]
         numeric = (reference(*shifted[0]) - reference(*shifted[1])) / (2 * h)
-        assert at.slope[0, k] == pytest.approx(numeric, rel=1e-6, abs=1e-6)
+        assert at.slope[0, k] == approx(numeric, rel=1e-6, abs=1e-6)
         second = (device.at(*shifted[0]).readout[f"d{k}"] - device.at(*shifted[1]).readout[f"d{k}"]) / (2 * h)
-        assert at.readout[f"d{k}"] == pytest.approx(at.slope[0, k], rel=1e-12, abs=1e-12)
-        assert at.readout[f"dd{k}"] == pytest.approx(second, rel=1e-5, abs=1e-5)
+        assert at.readout[f"d{k}"] == approx(at.slope[0, k], rel=1e-12, abs=1e-12)
+        assert at.readout[f"dd{k}"] == approx(second, rel=1e-5, abs=1e-5)
 
 
 def function_device(name: str, count: int) -> Device:
@@ -90,8 +91,8 @@ def function_device(name: str, count: int) -> Device:
 def test_remainder_by_what_changes():
     """d(a % b) = da - trunc(a / b) db, where the quotient does not jump."""
     device = Device(module("analog I(p, n) <+ 7.5 % V(p, n);"))
-    assert device.at(2.0, 0.0).flow[0] == pytest.approx(1.5)
-    assert device.at(2.0, 0.0).slope[0, 0] == pytest.approx(-3.0)
+    assert device.at(2.0, 0.0).flow[0] == approx(1.5)
+    assert device.at(2.0, 0.0).slope[0, 0] == approx(-3.0)
 
 
 @pytest.mark.parametrize("ends", ["p, n", "n, p"])
@@ -99,15 +100,15 @@ def test_slope_by_a_current(ends):
     """By I(branch) as it is written, whichever way the branch goes."""
     body = f"""branch ({ends}) way; (* desc="slope" *) real by;
         analog begin V(way) <+ 2.0 * I(way); by = ddx(5.0 * I(way), I(way)); end"""
-    assert Device(module(body)).at(0.0, 0.0, 0.0).readout["by"] == pytest.approx(5.0)
+    assert Device(module(body)).at(0.0, 0.0, 0.0).readout["by"] == approx(5.0)
 
 
 def test_limexp_goes_on_straight():
     """exp up to 80, a straight line beyond, no overflow ever."""
     device = Device(module("analog I(p, n) <+ limexp(V(p, n));"))
-    assert device.at(2.0, 0.0).flow[0] == pytest.approx(math.exp(2.0), rel=1e-14)
-    assert device.at(90.0, 0.0).flow[0] == pytest.approx(11 * math.exp(80.0), rel=1e-14)
-    assert device.at(1e6, 0.0).slope[0, 0] == pytest.approx(math.exp(80.0), rel=1e-14)
+    assert device.at(2.0, 0.0).flow[0] == approx(math.exp(2.0), rel=1e-14)
+    assert device.at(90.0, 0.0).flow[0] == approx(11 * math.exp(80.0), rel=1e-14)
+    assert device.at(1e6, 0.0).slope[0, 0] == approx(math.exp(80.0), rel=1e-14)
 
 
 def test_conditions_loops_and_arrays():
@@ -132,10 +133,10 @@ def test_conditions_loops_and_arrays():
         end"""
     device = Device(module(body))
     at = device.at(3.0, 0.0)
-    assert at.readout == pytest.approx({"total": 30.0, "picked": 9.0, "power": 27.0, "steps": 33.0})
-    assert at.flow[0] == pytest.approx(0.375 + 27.0)
-    assert at.slope[0, 0] == pytest.approx(1 / 8 + 27.0)
-    assert device.at(0.4, 0.0).readout["picked"] == pytest.approx(0.4)
+    assert at.readout == approx({"total": 30.0, "picked": 9.0, "power": 27.0, "steps": 33.0})
+    assert at.flow[0] == approx(0.375 + 27.0)
+    assert at.slope[0, 0] == approx(1 / 8 + 27.0)
+    assert device.at(0.4, 0.0).readout["picked"] == approx(0.4)
 
 
 def test_a_loop_whose_length_a_parameter_tells():
@@ -158,22 +159,22 @@ def test_functions_with_outputs_and_their_own_variables():
         analog begin a = 5.0; lo = 0.0; hi = 1.0;
             got = order(V(p), V(n), lo, hi); l = lo; h = hi + a * 0.0; I(p, n) <+ got; end"""
     at = Device(module(body)).at(0.2, 0.7)
-    assert at.readout == pytest.approx({"got": 0.7, "l": 0.2, "h": 1.7})
+    assert at.readout == approx({"got": 0.7, "l": 0.2, "h": 1.7})
 
 
 def test_charges_are_kept_apart_from_currents():
     """ddt may be scaled, added, held in a variable; where it is multiplied by a voltage it gets an unknown of its own."""
     body = "real q; analog begin q = 2p * V(p, n); I(p, n) <+ 3.0 * ddt(q) + V(p, n) / 1k - ddt(1p * V(p, n)); end"
     at = Device(module(body)).at(2.0, 0.0)
-    assert at.charge[0] == pytest.approx(10e-12)
-    assert at.capacity[0, 0] == pytest.approx(5e-12)
-    assert at.flow[0] == pytest.approx(2e-3)
+    assert at.charge[0] == approx(10e-12)
+    assert at.capacity[0, 0] == approx(5e-12)
+    assert at.flow[0] == approx(2e-3)
     product = module("analog I(p, n) <+ V(p, n) * ddt(1p * V(p, n));")
     assert [t.kind for t in product.terminals] == ["port", "port", "state"]
     at = Device(product).at(2.0, 0.0, 7.0)
-    assert at.flow[0] == pytest.approx(14.0)
-    assert at.flow[2] == pytest.approx(-7.0)
-    assert at.charge[2] == pytest.approx(2e-12)
+    assert at.flow[0] == approx(14.0)
+    assert at.flow[2] == approx(-7.0)
+    assert at.charge[2] == approx(2e-12)
 
 
 def test_an_integral_is_a_state_with_a_start():
@@ -181,20 +182,20 @@ def test_an_integral_is_a_state_with_a_start():
     found = module("analog I(p, n) <+ idt(V(p, n), 0.25);")
     assert found.terminals[2].kind == "state"
     rest, moving = Device(found).at(2.0, 0.0, 0.3), Device(found, static=False).at(2.0, 0.0, 0.3)
-    assert rest.flow[2] == pytest.approx(0.05)
-    assert (moving.flow[2], moving.charge[2]) == pytest.approx((-2.0, 0.3))
+    assert rest.flow[2] == approx(0.05)
+    assert (moving.flow[2], moving.charge[2]) == approx((-2.0, 0.3))
 
 
 def test_voltage_contributions_and_current_probes():
     """A resistor written as a voltage, and a branch that is a switch by its bias."""
     found = module("branch (p, n) b; analog V(b) <+ 50.0 * I(b) + 1u * ddt(I(b));")
     at = Device(found).at(1.0, 0.0, 0.01)
-    assert at.flow[:2] == pytest.approx([0.01, -0.01])
-    assert at.flow[2] == pytest.approx(0.5)
-    assert at.charge[2] == pytest.approx(-1e-8)
+    assert at.flow[:2] == approx([0.01, -0.01])
+    assert at.flow[2] == approx(0.5)
+    assert at.charge[2] == approx(-1e-8)
     switch = module("analog if (V(c) > 0.5) V(p, n) <+ 0.1; else I(p, n) <+ 1n * V(p, n);", "p, n, c")
-    assert Device(switch).at(1.0, 0.0, 1.0, 0.2).flow[3] == pytest.approx(0.9)
-    assert Device(switch).at(1.0, 0.0, 0.0, 0.2).flow[3] == pytest.approx(0.2 - 1e-9)
+    assert Device(switch).at(1.0, 0.0, 1.0, 0.2).flow[3] == approx(0.9)
+    assert Device(switch).at(1.0, 0.0, 0.0, 0.2).flow[3] == approx(0.2 - 1e-9)
 
 
 def test_noise_sources_keep_their_names():
@@ -202,7 +203,7 @@ def test_noise_sources_keep_their_names():
     body = 'analog I(p, n) <+ V(p, n) + 2.0 * white_noise(3.0, "a") + flicker_noise(V(p, n), 1.2, "b");'
     found = module(body)
     assert [(n.name, n.kind, n.plus, n.minus) for n in found.noise] == [("a", "white", 0, 1), ("b", "flicker", 0, 1)]
-    assert Device(found).at(0.5, 0.0).noise == {"a": pytest.approx((12.0, 0.0)), "b": pytest.approx((0.5, 1.2))}
+    assert Device(found).at(0.5, 0.0).noise == {"a": approx((12.0, 0.0)), "b": approx((0.5, 1.2))}
 
 
 def test_parameters_given_aliased_and_by_default():
@@ -245,7 +246,7 @@ module dut(p, n); inout p, n; electrical p, n; // a comment with `UNKNOWN macro
         3.0);
 endmodule"""
     (found,) = compile_text(text, "dut.va")
-    assert Device(found).at(2.0, 0.0).flow[0] == pytest.approx(2 * (4 + 9))
+    assert Device(found).at(2.0, 0.0).flow[0] == approx(2 * (4 + 9))
 
 
 def test_constants_are_those_of_scipy():
@@ -254,7 +255,7 @@ def test_constants_are_those_of_scipy():
     known = {"P_Q": c.e, "P_K": c.k, "P_C": c.c, "P_H": c.h, "P_EPS0": c.epsilon_0, "P_U0": c.mu_0, "M_PI": c.pi,
              "P_CELSIUS0": c.zero_Celsius, "M_LN10": math.log(10), "M_SQRT2": math.sqrt(2)}  # fmt: skip
     for name, expected in known.items():
-        assert value(f"`{name}") == pytest.approx(expected, rel=1e-12)
+        assert value(f"`{name}") == approx(expected, rel=1e-12)
 
 
 WRONG = [
@@ -392,7 +393,7 @@ def test_any_expression_is_its_value_and_its_slope(terms, signs, a, b):
         return eval(text, {"sin": math.sin, "exp": math.exp}, {"a": x, "b": y})
 
     at = Device(found).at(a, b)
-    assert at.flow[0] == pytest.approx(reference(a, b), rel=1e-12, abs=1e-12)
+    assert at.flow[0] == approx(reference(a, b), rel=1e-12, abs=1e-12)
     h = 1e-6
     slopes = [
         (reference(a + h, b) - reference(a - h, b)) / (2 * h),

@@ -16,6 +16,7 @@ from hearthline.core.engine.solve import solve
 from hearthline.core.engine.system import lower
 from hearthline.core.engine.transient.labelled import dataset_of
 from hearthline.core.engine.transient.run import Times, transient
+from tests.approximation import approx
 from tests.decks import circuit_of, parts_of, planned, solved
 
 CARDS = ".model n nmos vto=0.4 kp=200u lambda=0.1\n.model p pmos vto=-0.4 kp=80u lambda=0.1\n"
@@ -61,7 +62,7 @@ def test_a_latch_can_be_asked_for_its_other_states():
     system, _ = circuit_of(latch())
     known = solve(system).kept[0, 0]
     found = np.vstack([known, other_solutions(system, known)])[:, [u.name for u in system.unknowns].index("x")]
-    assert np.sort(found) == pytest.approx([0.0, np.sort(found)[1], 1.2], abs=1e-3)
+    assert np.sort(found) == approx([0.0, np.sort(found)[1], 1.2], abs=1e-3)
     assert 0.4 < np.sort(found)[1] < 0.8
 
 
@@ -69,8 +70,8 @@ def test_initial_voltages_hold_the_operating_point_and_let_go():
     """A latch begins where `.ic` says and stays in the state that is nearest."""
     for volts, end in ((0.2, 0.0), (1.0, 1.2)):
         table = solved(latch("cx x 0 10f\ncy y 0 10f\n") + f".ic v(x)={volts}\n.tran 10p 2n\n")
-        assert table["V(x)"][0] == pytest.approx(volts, abs=1e-3)
-        assert table["V(x)"][-1] == pytest.approx(end, abs=1e-3)
+        assert table["V(x)"][0] == approx(volts, abs=1e-3)
+        assert table["V(x)"][-1] == approx(end, abs=1e-3)
 
 
 def test_lanes_of_a_transient_are_one_dataset():
@@ -142,8 +143,8 @@ def test_statistics_of_a_transient(tmp_path):
 def test_a_net_without_capacitance_jumps():
     """Held at first and then let go, it is where its parts want it after the first step; so is one that flips later."""
     table = solved(INVERTER.replace("vin in 0 0", "vin in 0 pwl(0 0 1n 1.2 2n 1.2)") + ".ic v(out)=0.3\n.tran 10p 2n\n")
-    assert table["V(out)"][0] == pytest.approx(0.3, abs=1e-3)
-    assert table["V(out)"][1] == pytest.approx(1.2, abs=1e-6)
+    assert table["V(out)"][0] == approx(0.3, abs=1e-3)
+    assert table["V(out)"][1] == approx(1.2, abs=1e-6)
     flipping = latch("vin in 0 pwl(0 0 1n 1.2 2n 1.2)\nrin in x 2k\n")
     table = solved(flipping + ".tran 10p 2n\n")
     assert table["V(y)"][0] > 1.1
@@ -156,7 +157,7 @@ def test_initial_voltages_across_parts_reach_nets_in_a_chain():
     table = solved(text + ".tran 1n 5n uic\n")
     first = {name: values[0] for name, values in table.items()}
     assert (first["V(a)"], first["V(b)"], first["V(p)"], first["V(q)"], first["I(l1)"]) == (1.0, 3.0, 0.5, 0.0, 3e-3)
-    assert table["V(p)"][1] - table["V(q)"][1] == pytest.approx(0.5, abs=0.05)
+    assert table["V(p)"][1] - table["V(q)"][1] == approx(0.5, abs=0.05)
 
 
 @pytest.mark.parametrize(

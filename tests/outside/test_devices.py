@@ -8,6 +8,7 @@ from scipy.constants import e as q
 from scipy.constants import h, k
 
 from hearthline.core.models.library import library_module
+from tests.approximation import approx
 from tests.decks import point, solved
 from tests.modules import Device
 
@@ -36,8 +37,8 @@ def test_bipolar_currents(vbe, vce):
     card = ".model n npn is=2e-17 bf=120 br=2 vaf=45 var=6 ikf=5m ikr=1m ise=1e-17 ne=1.8"
     found = point(f"vb b 0 {vbe}\nvc c 0 {vce}\nq1 c b 0 n\n{card}")
     ic, ib = gummel_poon(vbe, vbe - vce)
-    assert found["q1.ic"] == pytest.approx(ic, rel=1e-6)
-    assert found["q1.ib"] == pytest.approx(ib, rel=1e-6)
+    assert found["q1.ic"] == approx(ic, rel=1e-6)
+    assert found["q1.ib"] == approx(ib, rel=1e-6)
 
 
 def test_differential_pair_is_a_hyperbolic_tangent():
@@ -61,10 +62,10 @@ def test_bipolar_noise_and_transit_frequency():
     """Shot noise 2 q I (Schottky), and ft = gm / (2 pi (cpi + cmu)), which for a pure transit time is 1 / (2 pi tf)."""
     device = Device(library_module("bipolar"), tf=5e-12)
     at = device.at(1.0, 0.7, 0.0, 0.0, 1.0, 0.7, 0.0)
-    assert at.noise["collector"][0] == pytest.approx(2 * q * at.readout["ic"], rel=1e-6)
-    assert at.noise["base"][0] == pytest.approx(2 * q * at.readout["ib"], rel=1e-6)
-    assert at.readout["ft"] == pytest.approx(1 / (2 * np.pi * 5e-12), rel=1e-4)
-    assert at.readout["gm"] == pytest.approx(at.readout["ic"] / UT, rel=1e-4)
+    assert at.noise["collector"][0] == approx(2 * q * at.readout["ic"], rel=1e-6)
+    assert at.noise["base"][0] == approx(2 * q * at.readout["ib"], rel=1e-6)
+    assert at.readout["ft"] == approx(1 / (2 * np.pi * 5e-12), rel=1e-4)
+    assert at.readout["gm"] == approx(at.readout["ic"] / UT, rel=1e-4)
 
 
 # JFET: Shichman and Hodges, IEEE J. Solid-State Circuits SC-3, 1968
@@ -80,7 +81,7 @@ def test_jfet_current(vgs, vds):
     found = point(
         f"vg g 0 {vgs}\nvd d 0 {vds}\nj1 d g 0 n\n.model n njf vto={vto} beta={beta} lambda={modulation} is=1e-25"
     )
-    assert found["j1.id"] == pytest.approx(expected, rel=1e-9, abs=1e-20)
+    assert found["j1.id"] == approx(expected, rel=1e-9, abs=1e-20)
 
 
 # MESFET: Statz et al., IEEE Trans. Electron Devices ED-34, 1987
@@ -97,16 +98,14 @@ def test_mesfet_current(vgs, vds):
         library_module("mesfet"), beta=beta, vto=vto, b=b, alpha=alpha, **{"is": 1e-25, "lambda": modulation}
     )
     found = device.at(vds, vgs, 0.0, vds, vgs, 0.0).readout
-    assert found["id"] == pytest.approx(expected, rel=1e-9, abs=1e-20)
+    assert found["id"] == approx(expected, rel=1e-9, abs=1e-20)
 
 
 def test_mesfet_gate_capacitance():
     """Far from pinch-off and from turn-on of the drain, the junction's law: cgs / sqrt(1 - v / pb), to 3 %."""
     device = Device(library_module("mesfet"), cgs=300e-15, cgd=0.0, alpha=50.0)
     for vgs in (-0.8, -0.4, 0.0):
-        assert device.at(3.0, vgs, 0.0, 3.0, vgs, 0.0).readout["cgg"] == pytest.approx(
-            300e-15 / np.sqrt(1 - vgs), rel=0.03
-        )
+        assert device.at(3.0, vgs, 0.0, 3.0, vgs, 0.0).readout["cgg"] == approx(300e-15 / np.sqrt(1 - vgs), rel=0.03)
 
 
 # HEMT: Angelov, Zirath and Rorsman, IEEE Trans. Microwave Theory Tech. 40, 1992
@@ -121,7 +120,7 @@ def test_hemt_current(vgs, vds):
     expected = ipk * (1 + np.tanh(psi)) * (1 + modulation * vds) * np.tanh(alpha * vds)
     given = dict(ipk=ipk, vpk=vpk, p1=p1, p2=p2, p3=p3, alpha=alpha, gamma=0.0)
     device = Device(library_module("hemt"), **given, **{"lambda": modulation, "is": 1e-25})
-    assert device.at(vds, vgs, 0.0, vds, vgs, 0.0).readout["id"] == pytest.approx(expected, rel=1e-9)
+    assert device.at(vds, vgs, 0.0, vds, vgs, 0.0).readout["id"] == approx(expected, rel=1e-9)
 
 
 def test_hemt_transconductance_peaks_where_it_should():
@@ -129,7 +128,7 @@ def test_hemt_transconductance_peaks_where_it_should():
     device = Device(library_module("hemt"), p2=0.0, p3=0.0, gamma=0.0, vpk=-0.2)
     line = np.linspace(-1.0, 0.5, 301)
     gm = [device.at(2.0, v, 0.0, 2.0, v, 0.0).readout["gm"] for v in line]
-    assert line[int(np.argmax(gm))] == pytest.approx(-0.2, abs=0.006)
+    assert line[int(np.argmax(gm))] == approx(-0.2, abs=0.006)
 
 
 # nanotube: diameter and threshold from the chiral indices: common practice, no source
@@ -140,14 +139,14 @@ def test_nanotube_diameter_and_threshold(chin, nanometres, volts):
     """d = a sqrt(n² + nm + m²) / pi within 0.2 %, Vth = 0.43 V nm / d within 3 %."""
     found = Device(library_module("nanotube"), chin=chin, chim=0).at(0.5, 0.5, 0.0).readout
     if nanometres:
-        assert found["diameter"] == pytest.approx(nanometres * 1e-9, rel=2e-3)
-    assert found["vth"] == pytest.approx(volts, rel=0.03)
+        assert found["diameter"] == approx(nanometres * 1e-9, rel=2e-3)
+    assert found["vth"] == approx(volts, rel=0.03)
 
 
 def test_nanotube_conductance_is_that_of_two_channels():
     """Ballistic and fully on, the linear conductance is 4 q²/h: two subbands, two spins (Landauer 1957)."""
     device = Device(library_module("nanotube"), path=1.0, l=1e-9, alphag=1.0, alphad=0.0)
-    assert device.at(1e-4, 3.0, 0.0).flow[0] / 1e-4 == pytest.approx(4 * q * q / h, rel=1e-2)
+    assert device.at(1e-4, 3.0, 0.0).flow[0] / 1e-4 == approx(4 * q * q / h, rel=1e-2)
 
 
 def test_a_nanotube_that_is_a_metal_is_refused():
@@ -162,7 +161,7 @@ def test_a_nanotube_that_is_a_metal_is_refused():
 def test_resistor_noise():
     """4 kT / R, at the resistor's own temperature."""
     at = Device(library_module("resistor"), r=1e3, kelvin=350.0).at(0.3, 0.0)
-    assert at.noise["thermal"][0] == pytest.approx(4 * k * 350.0 / 1e3, rel=1e-6)
+    assert at.noise["thermal"][0] == approx(4 * k * 350.0 / 1e3, rel=1e-6)
 
 
 FIELD_EFFECT = {
@@ -182,7 +181,7 @@ def test_channel_noise_without_drain_voltage_is_that_of_a_resistor(name):
     device = Device(library_module(name), **given)
     for vgs in gates:
         at = device.at(*(vgs if terminal == "g" else 0.0 for terminal in terminals))
-        assert at.noise["channel"][0] == pytest.approx(4 * k * T * at.readout["gds"], rel=1e-3)
+        assert at.noise["channel"][0] == approx(4 * k * T * at.readout["gds"], rel=1e-3)
 
 
 @pytest.mark.parametrize("name", ["mos1", "jfet", "mesfet"])
@@ -190,4 +189,4 @@ def test_channel_noise_in_saturation(name):
     """(8/3) kT gm (A. van der Ziel, Proceedings of the IRE 50, 1962)."""
     given, gates, terminals = FIELD_EFFECT[name]
     at = Device(library_module(name), **given).at(*({"g": gates[-1], "d": 5.0}.get(e, 0.0) for e in terminals))
-    assert at.noise["channel"][0] == pytest.approx(8 / 3 * k * T * at.readout["gm"], rel=1e-3)
+    assert at.noise["channel"][0] == approx(8 / 3 * k * T * at.readout["gm"], rel=1e-3)

@@ -7,6 +7,7 @@ import pytest
 from scipy import constants
 from scipy.special import lambertw
 
+from tests.approximation import approx
 from tests.decks import point, solved
 
 VT = constants.k * 300.15 / constants.e
@@ -35,13 +36,13 @@ def test_own_series_resistance_is_the_same_as_one_outside():
 
 def test_reverse_current_is_the_saturation_current():
     """No leakage is added that the model does not have."""
-    assert point("v1 a 0 -5\nd1 a 0 dm\n.model dm d is=1e-14")["d1.id"] == pytest.approx(-1e-14, rel=1e-9)
+    assert point("v1 a 0 -5\nd1 a 0 dm\n.model dm d is=1e-14")["d1.id"] == approx(-1e-14, rel=1e-9)
 
 
 def test_breakdown_carries_ibv_at_bv():
     """Berkeley equations: at v = -BV the breakdown current is IBV."""
     op = point("v1 a 0 -6.2\nd1 a 0 dm\n.model dm d is=1e-14 bv=6.2 ibv=5m")
-    assert op["d1.id"] == pytest.approx(-5e-3, rel=1e-6)
+    assert op["d1.id"] == approx(-5e-3, rel=1e-6)
 
 
 @pytest.mark.parametrize(

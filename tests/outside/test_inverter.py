@@ -7,6 +7,7 @@ import pytest
 
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
+from tests.approximation import approx
 from tests.decks import solved
 
 VDD, VTN, VTP = 1.2, 0.35, -0.36
@@ -37,7 +38,7 @@ def test_switching_point(ratio):
     r = np.sqrt(ratio)
     expected = (VTN + r * (VDD + VTP)) / (1 + r)
     found = number(transfer(200e-6, 200e-6 * ratio, 1e-6, "0.4 0.8 0.05m"), "cross(V(out) - V(in))")
-    assert found == pytest.approx(expected, abs=1e-4)
+    assert found == approx(expected, abs=1e-4)
 
 
 def test_points_of_unity_slope_and_noise_margins():
@@ -49,8 +50,8 @@ def test_points_of_unity_slope_and_noise_margins():
         f".dc vin 0 {VDD} 0.5m"
     )
     data = Dataset("dc", "vin", "V", table["vin"], {"V(out)": table["V(out)"][None, :]}, {}, {}, np.zeros((1, 1)))
-    assert number(data, "cross(deriv(V(out)) + 1)") == pytest.approx((3 * VDD + 2 * vt) / 8, abs=1e-4)
-    assert number(data, "cross(deriv(V(out)) + 1, number=-1)") == pytest.approx((5 * VDD - 2 * vt) / 8, abs=1e-4)
+    assert number(data, "cross(deriv(V(out)) + 1)") == approx((3 * VDD + 2 * vt) / 8, abs=1e-4)
+    assert number(data, "cross(deriv(V(out)) + 1, number=-1)") == approx((5 * VDD - 2 * vt) / 8, abs=1e-4)
 
 
 def test_gain_at_switching_is_gm_over_gds():
@@ -60,11 +61,11 @@ def test_gain_at_switching_is_gm_over_gds():
     k = int(np.argmin(abs(data.points - middle)))
     g = {name: data.curves[name][0, k] for name in ("mn.gm", "mp.gm", "mn.gds", "mp.gds")}
     expected = -(g["mn.gm"] + g["mp.gm"]) / (g["mn.gds"] + g["mp.gds"])
-    assert number(data, "at(deriv(V(out)), cross(V(out) - V(in)))") == pytest.approx(expected, rel=0.02)
+    assert number(data, "at(deriv(V(out)), cross(V(out) - V(in)))") == approx(expected, rel=0.02)
 
 
 def test_peak_supply_current_is_that_of_both_in_saturation():
     """kn/2·(VM - VTN)² at the switching point, where the current is greatest: closed form."""
     data = transfer(200e-6, 200e-6, 1e-9)
     middle = (VTN + (VDD + VTP)) / 2
-    assert number(data, "peak(-I(vdd))") == pytest.approx(100e-6 * (middle - VTN) ** 2, rel=1e-3)
+    assert number(data, "peak(-I(vdd))") == approx(100e-6 * (middle - VTN) ** 2, rel=1e-3)

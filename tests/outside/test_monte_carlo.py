@@ -13,6 +13,7 @@ from hearthline.core.expression import Expression
 from hearthline.core.process.kit import Statistics
 from hearthline.core.spread.monte_carlo import Sampling, sampled
 from hearthline.core.spread.pvt import Condition
+from tests.approximation import approx
 from tests.core.test_device_sheets import KIT
 
 AT = Condition("typ", 27.0)
@@ -47,7 +48,7 @@ def test_thresholds_of_a_pair_differ_by_pelgroms_law(way):
         assert low * expected**2 < difference.var(ddof=1) < high * expected**2
         assert abs(difference.mean()) < 3.3 * expected / np.sqrt(1024)
         sigmas.append(difference.std())
-    assert sigmas[0] / sigmas[1] == pytest.approx(2.0, rel=0.1)
+    assert sigmas[0] / sigmas[1] == approx(2.0, rel=0.1)
 
 
 def test_process_is_common_to_all_devices():
@@ -56,7 +57,7 @@ def test_process_is_common_to_all_devices():
     lanes = sampled(netlist, KIT.statistics, Sampling(2000, 3, mismatch=False), AT)
     data = operating_point(netlist, KIT.models, lanes).dataset
     np.testing.assert_allclose(data.curve("ma.vth"), data.curve("mb.vth"), rtol=1e-9)
-    assert data.curve("ma.vth").std() == pytest.approx(KIT.statistics.process["dvn"], rel=0.06)
+    assert data.curve("ma.vth").std() == approx(KIT.statistics.process["dvn"], rel=0.06)
 
 
 def test_equal_seeds_give_equal_samples_and_others_do_not():

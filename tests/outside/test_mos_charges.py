@@ -10,6 +10,7 @@ from scipy.constants import epsilon_0, k
 from scipy.optimize import brentq
 
 from hearthline.core.models.library import library_module
+from tests.approximation import approx
 from tests.modules import Device
 
 T = 300.15
@@ -28,8 +29,8 @@ def at(found: Device, vgs: float, vds: float, vbs: float = 0.0):
 
 
 def slope_factor(vp: float) -> float:
-    """n = 1 + gamma / (2 sqrt(vp + phi + 4 UT))."""
-    return 1 + LONG["gamma"] / (2 * np.sqrt(vp + LONG["phi"] + 4 * UT))
+    """n = dvg / dvp = 1 + gamma / (2 sqrt(psi0 + vp)), as the paper has it."""
+    return 1 + LONG["gamma"] / (2 * np.sqrt(vp + LONG["phi"]))
 
 
 def pinch_off(vg: float) -> float:
@@ -52,7 +53,7 @@ def test_drain_current_in_all_regions(vgs, vds):
     vp = pinch_off(vgs)
     beta = LONG["kp"]
     expected = 2 * slope_factor(vp) * beta * UT**2 * (inversion(vp / UT) - inversion((vp - vds) / UT))
-    assert at(device(), vgs, vds)["id"] == pytest.approx(expected, rel=2e-3)
+    assert at(device(), vgs, vds)["id"] == approx(expected, rel=2e-3)
 
 
 def test_weak_inversion_slope():
@@ -61,7 +62,7 @@ def test_weak_inversion_slope():
     low, high = at(found, 0.10, 0.5)["id"], at(found, 0.15, 0.5)["id"]
     n = 0.05 / (UT * np.log(high / low))
     # that of the small signal, d vg / d vp
-    assert n == pytest.approx(1 + LONG["gamma"] / (2 * np.sqrt(pinch_off(0.125) + LONG["phi"])), rel=0.01)
+    assert n == approx(1 + LONG["gamma"] / (2 * np.sqrt(pinch_off(0.125) + LONG["phi"])), rel=0.01)
 
 
 def test_gm_over_id_reaches_its_limit():
@@ -73,13 +74,13 @@ def test_gm_over_id_reaches_its_limit():
         law = 2 / (1 + np.sqrt(1 + 4 * coefficient))
         # n of the small signal: d vg / d vp
         n = 1 + LONG["gamma"] / (2 * np.sqrt(vp + LONG["phi"]))
-        assert values["gm"] / values["id"] * n * UT == pytest.approx(law, rel=0.02)
+        assert values["gm"] / values["id"] * n * UT == approx(law, rel=0.02)
 
 
 def test_strong_inversion_is_a_square_law():
     """n beta / 2 (vp - vs)² within 1 % far above the threshold, where the logarithm of the charge is small beside it."""
     vp = pinch_off(100.0)
-    assert at(device(), 100.0, 300.0)["id"] == pytest.approx(slope_factor(vp) * LONG["kp"] / 2 * vp**2, rel=0.01)
+    assert at(device(), 100.0, 300.0)["id"] == approx(slope_factor(vp) * LONG["kp"] / 2 * vp**2, rel=0.01)
 
 
 def test_symmetry_in_source_and_drain():
@@ -96,11 +97,11 @@ def test_long_channel_capacitances():
     """Strong inversion: 2/3 W L Cox in saturation (plus the bulk's share), half and half at vds = 0: common practice."""
     found, cox = device(), 3.9 * epsilon_0 / 2.5e-9 * 100e-12
     saturated, straight = at(found, 1.5, 1.5), at(found, 1.5, 0.0)
-    assert saturated["cgs"] == pytest.approx(2 / 3 * cox, rel=0.05)
+    assert saturated["cgs"] == approx(2 / 3 * cox, rel=0.05)
     assert saturated["cgd"] < 0.01 * cox
-    assert straight["cgs"] == pytest.approx(straight["cgd"], rel=1e-6)
-    assert straight["cgs"] == pytest.approx(cox / 2, rel=0.05)
-    assert saturated["cgg"] == pytest.approx(saturated["cgs"] + saturated["cgd"] + saturated["cgb"], rel=1e-9)
+    assert straight["cgs"] == approx(straight["cgd"], rel=1e-6)
+    assert straight["cgs"] == approx(cox / 2, rel=0.05)
+    assert saturated["cgg"] == approx(saturated["cgs"] + saturated["cgd"] + saturated["cgb"], rel=1e-9)
 
 
 def test_short_channels():
@@ -108,14 +109,14 @@ def test_short_channels():
     short = device(l=0.13e-6, eta=0.05, dvt=0.04, vsat=1e5)
     values = at(short, 0.8, 1.2)
     assert values["vth"] < at(short, 0.8, 0.1)["vth"] - 0.04
-    assert at(short, 0.8, 0.01)["vth"] == pytest.approx(0.36, abs=2e-3)
+    assert at(short, 0.8, 0.01)["vth"] == approx(0.36, abs=2e-3)
     assert values["id"] < 0.9 * at(device(l=0.13e-6, eta=0.05, dvt=0.04), 0.8, 1.2)["id"]
 
 
 def test_temperature():
     """The threshold falls by TCV a kelvin, mobility by its exponent."""
     cold, hot = (at(device(kelvin=kelvin, tcv=7e-4), 1.0, 1.0) for kelvin in (250.15, 350.15))
-    assert cold["vth"] - hot["vth"] == pytest.approx(0.07, abs=2e-3)
+    assert cold["vth"] - hot["vth"] == approx(0.07, abs=2e-3)
     assert hot["id"] < cold["id"]
 
 
@@ -127,6 +128,6 @@ def test_own_heat():
     where = names.index("dt")
     x = [1.2, 1.2, 0.0, 0.0, 0.0, 1.2, 0.0]
     power = -found.at(*x).flow[where]
-    assert power == pytest.approx(1.2 * cool.readout["id"], rel=1e-6)
+    assert power == approx(1.2 * cool.readout["id"], rel=1e-6)
     x[where] = 60.0
     assert found.at(*x).readout["id"] < cool.readout["id"]

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.approximation import approx
 from tests.decks import point, solved
 
 KP, VTO, GAMMA, PHI, LAMBDA = 120e-6, 0.6, 0.45, 0.7, 0.04
@@ -38,7 +39,7 @@ biases = st.tuples(st.floats(-0.5, 3.0), st.floats(0.0, 3.0), st.floats(-3.0, 0.
 def test_drain_current_in_all_regions(at):
     """id over the whole first quadrant, with body effect."""
     vg, vd, vb = at
-    assert bias(vg, vd, vb)["m1.id"] == pytest.approx(shichman_hodges(vg, vd, vb), rel=1e-9, abs=1e-18)
+    assert bias(vg, vd, vb)["m1.id"] == approx(shichman_hodges(vg, vd, vb), rel=1e-9, abs=1e-18)
 
 
 @settings(max_examples=40)
@@ -48,9 +49,9 @@ def test_pmos_is_the_mirror_image(at):
     vg, vd, vb = at
     n, p = bias(vg, vd, vb), bias(-vg, -vd, -vb, PCARD)
     for name in ("id", "vgs", "vds", "vbs", "vth", "vdsat"):
-        assert p[f"m1.{name}"] == pytest.approx(-n[f"m1.{name}"], rel=1e-12, abs=1e-30)
+        assert p[f"m1.{name}"] == approx(-n[f"m1.{name}"], rel=1e-12, abs=1e-30)
     for name in ("gm", "gds", "gmb", "region"):
-        assert p[f"m1.{name}"] == pytest.approx(n[f"m1.{name}"], rel=1e-12, abs=1e-30)
+        assert p[f"m1.{name}"] == approx(n[f"m1.{name}"], rel=1e-12, abs=1e-30)
 
 
 @settings(max_examples=40)
@@ -60,7 +61,7 @@ def test_swapping_drain_and_source_turns_the_current(at):
     vg, vd, vb = at
     forward = bias(vg, vd, vb)["m1.id"]
     swapped = point(f"vg g 0 {vg!r}\nvd d 0 {vd!r}\nvb b 0 {vb!r}\nm1 0 g d b n w={W} l={L}\n{CARD}")
-    assert swapped["m1.id"] == pytest.approx(-forward, rel=1e-12, abs=1e-24)
+    assert swapped["m1.id"] == approx(-forward, rel=1e-12, abs=1e-24)
     assert swapped["m1.vds"] == -vd
 
 
@@ -72,18 +73,18 @@ def test_small_signal_values_are_the_slopes_of_the_closed_form(vg, vd, vb):
     gm = (shichman_hodges(vg + h, vd, vb) - shichman_hodges(vg - h, vd, vb)) / (2 * h)
     gds = (shichman_hodges(vg, vd + h, vb) - shichman_hodges(vg, vd - h, vb)) / (2 * h)
     gmb = (shichman_hodges(vg, vd, vb + h) - shichman_hodges(vg, vd, vb - h)) / (2 * h)
-    assert op["m1.gm"] == pytest.approx(gm, rel=1e-7)
-    assert op["m1.gds"] == pytest.approx(gds, rel=1e-7)
-    assert op["m1.gmb"] == pytest.approx(gmb, rel=1e-7)
+    assert op["m1.gm"] == approx(gm, rel=1e-7)
+    assert op["m1.gds"] == approx(gds, rel=1e-7)
+    assert op["m1.gmb"] == approx(gmb, rel=1e-7)
 
 
 def test_threshold_and_saturation_voltage_with_body_bias():
     """vth = VTO + GAMMA·(sqrt(PHI - vbs) - sqrt(PHI)); vdsat = vgs - vth."""
     op = bias(1.5, 2.0, -1.3)
     vth = VTO + GAMMA * (np.sqrt(PHI + 1.3) - np.sqrt(PHI))
-    assert op["m1.vth"] == pytest.approx(vth, rel=1e-12)
-    assert op["m1.vdsat"] == pytest.approx(1.5 - vth, rel=1e-12)
-    assert op["m1.ron"] == pytest.approx(2.0 / op["m1.id"], rel=1e-12)
+    assert op["m1.vth"] == approx(vth, rel=1e-12)
+    assert op["m1.vdsat"] == approx(1.5 - vth, rel=1e-12)
+    assert op["m1.ron"] == approx(2.0 / op["m1.id"], rel=1e-12)
 
 
 @pytest.mark.parametrize(("vg", "vd", "region"), [(0.3, 1.0, 0), (1.5, 0.2, 1), (1.5, 2.0, 2)])
@@ -95,7 +96,7 @@ def test_region(vg, vd, region):
 def test_current_is_continuous_at_the_edge_of_saturation():
     """The same from both sides, to rounding."""
     below, above = bias(1.5, 0.9 - 1e-9, 0.0), bias(1.5, 0.9 + 1e-9, 0.0)
-    assert above["m1.id"] == pytest.approx(below["m1.id"], rel=1e-8)
+    assert above["m1.id"] == approx(below["m1.id"], rel=1e-8)
 
 
 def test_hand_sizing_of_a_common_source_stage():
@@ -103,9 +104,9 @@ def test_hand_sizing_of_a_common_source_stage():
     op = point(
         "vdd dd 0 1.8\nvg g 0 0.7\nrd dd d 12k\nm1 d g 0 0 n w=12.96u l=1u\n.model n nmos kp=349u vto=0.5 is=1e-30"
     )
-    assert op["m1.id"] == pytest.approx(90e-6, rel=0.01)
-    assert op["V(d)"] == pytest.approx(0.7, rel=0.035)
-    assert op["V(d)"] == pytest.approx(1.8 - 12e3 * 349e-6 / 2 * 12.96 * 0.2**2, rel=1e-6)
+    assert op["m1.id"] == approx(90e-6, rel=0.01)
+    assert op["V(d)"] == approx(0.7, rel=0.035)
+    assert op["V(d)"] == approx(1.8 - 12e3 * 349e-6 / 2 * 12.96 * 0.2**2, rel=1e-6)
 
 
 def test_mobility_falls_with_the_temperature():
@@ -114,4 +115,4 @@ def test_mobility_falls_with_the_temperature():
         f"lambda={LAMBDA} ", ""
     )
     currents = solved(text)["m1.id"]
-    assert currents[1] / currents[0] == pytest.approx((400.15 / 300.15) ** -1.5, rel=1e-9)
+    assert currents[1] / currents[0] == approx((400.15 / 300.15) ** -1.5, rel=1e-9)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy import constants
 from scipy.signal import buttap, zpk2tf
 
+from tests.approximation import approx
 from tests.decks import point, solved
 
 FOUR_KT = 4 * constants.k * (273.15 + 27)
@@ -69,10 +70,10 @@ def test_random_networks_against_matrices_written_here(seed, nets):
 def test_thermal_noise_of_a_divider():
     """Nyquist 1928: 4kTR of the two in parallel."""
     table = solved("v1 a 0 1 ac 1\nr1 a b 1k\nr2 b 0 3k\n.noise v(b) v1 dec 1 1k 1k\n")
-    assert table["output_noise"][0] ** 2 == pytest.approx(FOUR_KT * 750, rel=1e-6)
-    assert table["input_noise"][0] == pytest.approx(table["output_noise"][0] / 0.75, rel=1e-9)
+    assert table["output_noise"][0] ** 2 == approx(FOUR_KT * 750, rel=1e-6)
+    assert table["input_noise"][0] == approx(table["output_noise"][0] / 0.75, rel=1e-9)
     parts = table["r1.thermal"][0] ** 2 + table["r2.thermal"][0] ** 2
-    assert parts == pytest.approx(table["output_noise"][0] ** 2, rel=1e-12)
+    assert parts == approx(table["output_noise"][0] ** 2, rel=1e-12)
 
 
 def test_noise_of_a_capacitor_is_kt_over_c():
@@ -82,16 +83,16 @@ def test_noise_of_a_capacitor_is_kt_over_c():
     for ohms in ("1k", "100k"):
         (task,) = planned(f"v1 a 0 ac 1\nr1 a b {ohms}\nc1 b 0 1p\n.noise v(b) v1 dec 50 1 1t\n")
         answer = task.run()
-        assert answer.integrated()[0] ** 2 == pytest.approx(constants.k * 300.15 / 1e-12, rel=1e-3)
-        assert answer.contributions() == {"r1.thermal": pytest.approx(1.0)}
+        assert answer.integrated()[0] ** 2 == approx(constants.k * 300.15 / 1e-12, rel=1e-3)
+        assert answer.contributions() == {"r1.thermal": approx(1.0)}
 
 
 def test_shot_noise_of_a_diode():
     """Schottky: 2qI in the diode, across its own rd = N·VT/I."""
     table = solved("i1 0 a 1m ac 1\nd1 a 0 dm\n.model dm d is=1e-14\n.noise v(a) i1 dec 1 1k 1k\n")
     dynamic = constants.k * 300.15 / constants.e / 1e-3
-    assert table["output_noise"][0] == pytest.approx(np.sqrt(2 * constants.e * 1e-3) * dynamic, rel=1e-4)
-    assert table["input_noise"][0] == pytest.approx(np.sqrt(2 * constants.e * 1e-3), rel=1e-4)
+    assert table["output_noise"][0] == approx(np.sqrt(2 * constants.e * 1e-3) * dynamic, rel=1e-4)
+    assert table["input_noise"][0] == approx(np.sqrt(2 * constants.e * 1e-3), rel=1e-4)
 
 
 def test_flicker_noise_of_a_transistor():
@@ -108,7 +109,7 @@ def test_gain_of_a_stage_is_that_of_its_small_signal_values():
     """-gm·(RL || 1/gds), from the operating point of the same deck."""
     deck = "vd d 0 1.2\nvg g 0 0.7 ac 2\nrl d o 5k\nm1 o g 0 0 n w=10u l=1u\n.model n nmos vto=0.4 kp=200u lambda=0.1\n"
     values, table = point(deck), solved(deck + ".ac dec 1 1 10\n")
-    assert table["V(o).re"][0] == pytest.approx(-2 * values["m1.gm"] / (1 / 5e3 + values["m1.gds"]), rel=1e-6)
+    assert table["V(o).re"][0] == approx(-2 * values["m1.gm"] / (1 / 5e3 + values["m1.gds"]), rel=1e-6)
 
 
 def test_device_quantities_over_frequency():
@@ -124,7 +125,7 @@ def test_device_quantities_over_frequency():
     np.testing.assert_allclose(data.curve("m1.id")[0], expected, rtol=1e-5)
     np.testing.assert_allclose(data.curve("m1.vds"), data.curve("V(o)"), rtol=1e-5)
     heard = noise(system, frequencies, ("o", "0"), "vg").dataset()
-    total = sum(heard.curve(name) ** 2 for name in ("rl.thermal", "m1.channel", "m1.flicker"))
+    total = sum(heard.curve(name) ** 2 for name in ("rl.thermal", "m1.channel", "m1.flicker", "m1.bulk-drain", "m1.bulk-source"))
     np.testing.assert_allclose(total, heard.curve("output_noise") ** 2, rtol=1e-12)
     assert heard.units["input_noise"] == "V/√Hz"
     driven, _ = circuit_of("i1 0 a 1m ac 1\nr1 a 0 1k\n")

@@ -9,6 +9,7 @@ import pytest
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
+from tests.approximation import approx
 from tests.decks import solved
 
 CORNERS = [0.0, 1e-6, 1.1e-6, 6.1e-6, 6.3e-6, 20e-6]
@@ -130,17 +131,17 @@ def test_ring_oscillator_period():
 
     done = solve_ivp(slope, (0, 2e-9), start, "Radau", rtol=1e-9, atol=1e-10, dense_output=True)
     fine = np.linspace(0, 2e-9, 40001)
-    assert period(table["time"], table["V(n0)"]) == pytest.approx(period(fine, done.sol(fine)[0]), rel=1e-3)
+    assert period(table["time"], table["V(n0)"]) == approx(period(fine, done.sol(fine)[0]), rel=1e-3)
 
 
 def test_coupled_coils_at_the_coupling_of_an_ideal_transformer():
     """v2/v1 = k·sqrt(L2/L1) without load, and the mutual inductance in the primary with the secondary shorted: 1 - k²."""
     deck = "v1 a 0 ac 1\nrs a b 1m\nl1 b 0 1u\nl2 c 0 4u\nk1 l1 l2 0.8\n{}\n.ac lin 1 10meg 10meg\n"
     open_ = solved(deck.format("rl c 0 1g"))
-    assert open_["V(c).re"][0] == pytest.approx(1.6, rel=1e-4)
+    assert open_["V(c).re"][0] == approx(1.6, rel=1e-4)
     shorted = solved(deck.format("rl c 0 1u"))
     reactance = -1.0 / complex(shorted["I(v1).re"][0], shorted["I(v1).im"][0])
-    assert reactance.imag == pytest.approx(2e7 * np.pi * 1e-6 * (1 - 0.64), rel=1e-4)
+    assert reactance.imag == approx(2e7 * np.pi * 1e-6 * (1 - 0.64), rel=1e-4)
 
 
 def test_line_reflects_as_bounce_diagrams_say():
@@ -172,4 +173,4 @@ def test_lossy_line_attenuates_like_its_propagation_constant():
     reflection = (50 - impedance) / (50 + impedance)
     travel = np.exp(-0.5 * gamma)
     expected = travel * (1 + reflection) / (1 + reflection * travel**2)
-    assert table["V(b).re"][0] + 1j * table["V(b).im"][0] == pytest.approx(expected, rel=1e-3)
+    assert table["V(b).re"][0] + 1j * table["V(b).im"][0] == approx(expected, rel=1e-3)

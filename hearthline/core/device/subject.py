@@ -139,7 +139,7 @@ def of_module(module: Module, models: ModelSet | None = None, card: str = "") ->
     """A Verilog-A module, by itself or through a model card."""
     name = module.name.lower()
     models = models or ModelSet({"": Corner({}, modules={name: module})})
-    ports = module.port_names
+    ports = module.port_names[:2] if _lies_on_something(module) else module.port_names
     return Subject(card or module.name, family_of(module), "X", card or name, ports, models)
 
 
@@ -150,13 +150,18 @@ def family_of(module: Module) -> Family:
         return Family.DEPLETION if module.name in DEPLETION_MODULES else Family.FET
     if {"c", "b", "e"} <= ports and "ic" in readouts:
         return Family.BIPOLAR
-    if module.ports != 2:
+    if module.ports != 2 and not _lies_on_something(module):
         return Family.OTHER
     if any(terminal.kind == "state" for terminal in module.terminals):
         return Family.MEMORY
     if {"id", "vd"} <= readouts:
         return Family.DIODE
     return Family.CAPACITIVE if module.capacity and "cap" in readouts else Family.RESISTIVE
+
+
+def _lies_on_something(module: Module) -> bool:
+    """Whether a part of two terminals has a third for the substrate or well below it, which may be left out."""
+    return module.port_names in (("p", "n", "b"), ("g", "b", "s")) and "ic" not in {r.name for r in module.readouts}
 
 
 def _polarity(card: Card, scope: Scope) -> float:

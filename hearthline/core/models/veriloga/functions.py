@@ -164,7 +164,7 @@ FUNCTIONS: dict[str, MathFunction] = {
     "sinh": MathFunction(math.sinh, lambda g, n, k: g.make("cosh", _arg(n)), "sinh"),
     "cosh": MathFunction(math.cosh, lambda g, n, k: g.make("sinh", _arg(n)), "cosh", 1, lambda a: (1.0, INF)),
     "tanh": MathFunction(
-        math.tanh, lambda g, n, k: g.sub(g.const(1.0), g.mul(n, n)), "tanh", 1, lambda a: (-1.0, 1.0)
+        math.tanh, lambda g, n, k: g.sub(g.const(1.0), g.mul(n, n)), "tanh", 1, _monotone(math.tanh)
     ),
     "asinh": MathFunction(
         math.asinh, _reciprocal_of(lambda g, n: g.make("sqrt", _one_plus_square(g, _arg(n)))), "asinh"

@@ -291,7 +291,7 @@ class Statements:
         self.work.branches.setdefault(branch, None)
         potential = node.access.name in ("V", "Temp")
         self._add(branch, "potential" if potential else "flow", quantity)
-        self.work.values["mode", branch] = Quantity(self.graph.const(int(potential)))
+        self.work.values["mode", branch] = Quantity(self.graph.const(float(potential)))
         self.work.values.pop(("flow" if potential else "potential", branch), None)
 
     def _add(self, branch: BranchKey, what: str, quantity: Quantity) -> None:
