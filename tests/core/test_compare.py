@@ -53,7 +53,7 @@ def with_part(name: str, **values: str) -> dict:
         (tables(BENCH.with_analysis(parse_analysis("transfer", "sweep of vin points 11"))),
          ["transfer sweep of vin from 0 to 1.32 points 1001 → sweep of vin points 11"]),
         (tables(replace(BENCH, readings=(*BENCH.readings, Reading("x", "vdd")))), ["reading x added"]),
-        (tables(BENCH.with_specification(Specification("noise margin low", "0.25"))), ["limit of noise margin low low 0.3 → 0.25"]),
+        (tables(BENCH.with_specification(Specification("noise margin low", "0.25"))), ["limit of noise margin low low 0.24 → 0.25"]),
         (tables(fingerprint="g"), ["models changed"]),
         (tables(cells={**PROJECT.cells, "slicer": replace(PROJECT.cells["slicer"], parts=())}), []),
     ],

@@ -26,7 +26,7 @@ def value(expression: str, declarations: str = "", before: str = "", **given) ->
         analog begin one = 1.0; {before} y = {expression}; I(p, n) <+ V(p, n); end"""
     early = Device(module(body), **given).at(0.0, 0.0).readout["y"]
     late = Device(module(body.replace("one = 1.0", "one = 1.0 + V(p, n)")), **given).at(0.0, 0.0).readout["y"]
-    assert late == approx(early, rel=1e-12, nan_ok=True)
+    assert late == approx(early, rel=1e-12, nan=True)
     return early
 
 

@@ -35,7 +35,7 @@ def pair(width: float) -> Netlist:
 
 @pytest.mark.parametrize("way", ["random", "latin", "sobol"])
 def test_thresholds_of_a_pair_differ_by_pelgroms_law(way):
-    """σ(Δvth) = √2·A/√(WL) (Pelgrom, Duinmaijer, Welbers 1989): the variance lies in its 99.9 % interval, and four times
+    """σ(Δvth) = A/√(WL) (Pelgrom, Duinmaijer, Welbers 1989): the variance lies in its 99.9 % interval, and four times
     the area halves it."""
     sigmas = []
     for width in (1e-6, 4e-6):
@@ -43,7 +43,7 @@ def test_thresholds_of_a_pair_differ_by_pelgroms_law(way):
         lanes = sampled(netlist, KIT.statistics, Sampling(1024, 7, way, process=False), AT)
         data = operating_point(netlist, KIT.models, lanes).dataset
         difference = (data.curve("ma.vth") - data.curve("mb.vth"))[:, 0]
-        expected = np.sqrt(2) * KIT.statistics.mismatch["n_rvt"]["dvth"] / np.sqrt(width * 0.5e-6)
+        expected = KIT.statistics.mismatch["n_rvt"]["dvth"] / np.sqrt(width * 0.5e-6)
         low, high = stats.chi2.ppf([0.0005, 0.9995], 1023) / 1023
         assert low * expected**2 < difference.var(ddof=1) < high * expected**2
         assert abs(difference.mean()) < 3.3 * expected / np.sqrt(1024)

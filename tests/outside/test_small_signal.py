@@ -125,7 +125,9 @@ def test_device_quantities_over_frequency():
     np.testing.assert_allclose(data.curve("m1.id")[0], expected, rtol=1e-5)
     np.testing.assert_allclose(data.curve("m1.vds"), data.curve("V(o)"), rtol=1e-5)
     heard = noise(system, frequencies, ("o", "0"), "vg").dataset()
-    total = sum(heard.curve(name) ** 2 for name in ("rl.thermal", "m1.channel", "m1.flicker", "m1.bulk-drain", "m1.bulk-source"))
+    total = sum(
+        heard.curve(name) ** 2 for name in ("rl.thermal", "m1.channel", "m1.flicker", "m1.bulk-drain", "m1.bulk-source")
+    )
     np.testing.assert_allclose(total, heard.curve("output_noise") ** 2, rtol=1e-12)
     assert heard.units["input_noise"] == "V/√Hz"
     driven, _ = circuit_of("i1 0 a 1m ac 1\nr1 a 0 1k\n")

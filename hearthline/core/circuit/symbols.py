@@ -123,8 +123,8 @@ _LIKE_A_TRANSISTOR = {"d": (2, -2), "c": (2, -2), "g": (-2, 0), "b": (2, 0), "s"
 
 
 def symbol_of_module(module: Module) -> Symbol:
-    """A symbol for a Verilog-A module from its ports: two above each other with what lies below them at the side, a transistor's as a
-    transistor's are, others along both sides of a box."""
+    """A symbol for a Verilog-A module from its ports: two above each other with what lies below them at the side, a
+    transistor's as a transistor's are, others along both sides of a box."""
     ports = module.port_names
     places = dict(_LIKE_A_TRANSISTOR)
     if "c" in ports:

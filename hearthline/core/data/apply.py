@@ -147,6 +147,6 @@ def _on_new_axis(name: str, arguments: list[Operand], named, sources: list[str])
     xs = [first.axis.row(k) for k in range(lanes)]
     found = [spectrum(rows[k : k + 1, : len(x)], x, count, window) for k, x in enumerate(xs)]
     frequencies = np.array([one[0] for one in found])
-    same = np.allclose(frequencies, frequencies[0])
+    same = bool((np.abs(frequencies - frequencies[0]) <= 1e-9 * np.abs(frequencies[0])).all())
     axis = Axis("frequency", unit_of("Hz"), frequencies[0] if same else frequencies)
     return Operand(np.concatenate([one[1] for one in found]), first.unit, axis)

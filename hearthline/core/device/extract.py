@@ -34,7 +34,7 @@ def extract(found: Characteristics, corner: str, celsius: float) -> list[Extract
 def lane_of(found: Characteristics, sweep: str, corner: str, celsius: float, step: int = 0) -> int:
     """The lane of a condition and a step of the family; raises HearthlineError where there is none."""
     dataset = found.datasets[sweep]
-    here = (dataset.conditions["corner"] == corner) & np.isclose(dataset.conditions["temperature"], celsius)
+    here = (dataset.conditions["corner"] == corner) & (np.abs(dataset.conditions["temperature"] - celsius) < 1e-6)
     lanes = np.flatnonzero(here)
     if not len(lanes):
         raise HearthlineError(f"the sheets have no curve at {corner} and {celsius:g} °C")

@@ -10,16 +10,22 @@ import math
 import numba as nb
 import numpy as np
 
-from hearthline.core.engine.newton import NO_CONVERGENCE, SOLVED, STOPPED, newton
+from hearthline.core.engine.newton import CARRIED, NO_CONVERGENCE, SOLVED, STOPPED, evaluate, newton
 from hearthline.core.engine.outcome import Helper
 from hearthline.core.engine.pointers import copy, pointer, put
-from hearthline.core.engine.worker import HELPER
-from hearthline.core.models.signature import OPTIONS, SCALE, START, START_MODE, TRUST
+from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, HELPER
+from hearthline.core.models.signature import FLOW, OPTIONS, SCALE, START, START_MODE, TRUST
 
 GMIN_STEPPING, SOURCE_STEPPING = int(Helper.GMIN_STEPPING), int(Helper.SOURCE_STEPPING)
 PSEUDO_TRANSIENT, GMIN_LEFT = int(Helper.PSEUDO_TRANSIENT), int(Helper.GMIN_LEFT)
+OTHER_START = int(Helper.OTHER_START)
 FIRST_SHUNT, LEAST_SHUNT = 1e-2, 1e-12
 """Conductance from every net to ground [S] at which gmin stepping begins, and the last before it is taken away."""
+STARTS = (0.1, -0.1, 1.5, -1.5, 5.0)
+"""Voltages of all nets [V] to begin from where nothing else has helped."""
+CARRIED_SHARE = 1e-3
+"""Of the currents at a net, that a conductance which could not be taken away may carry, and of its voltage [V], that this may
+move with it, if what came out is to stand."""
 PSEUDO_STEPS = 400
 """How often pseudo-transient may step in time."""
 
@@ -140,6 +146,55 @@ def find_start(worker, shunt, per_second):
 
     `per_second` is 0 for an operating point, and the factor of the charges for a step in time.
     """
+    outcome = _with_helps(worker, shunt, per_second)
+    if outcome == SOLVED or outcome == STOPPED:
+        return outcome
+    for start in STARTS:  # away from 0, where the slope of a root is infinite and of a logarithm there is none
+        put(worker.x, start, worker.size)
+        worker.x[0] = 0.0
+        worker.setting[START_MODE] = TRUST
+        if newton(worker, shunt, per_second) == SOLVED:
+            worker.counters[HELPER] = OTHER_START
+            return SOLVED
+    if worker.counters[HELPER] == GMIN_LEFT:
+        return CARRIED
+    # once more without help: what moves then tells a person more than where a help gave up
+    put(worker.x, 0.0, worker.size)
+    worker.setting[START_MODE], worker.counters[HELPER] = START, 0
+    return newton(worker, shunt, per_second)
+
+
+@nb.njit(**OPTIONS)
+def carried(worker, per_second):
+    """The net that only LEAST_SHUNT from every net to ground holds where it is, or 0: of the solution in x with that shunt.
+
+    It carries a share of what flows there, or the voltage moves with it when ten times as much is added.
+    """
+    x, size, sums = worker.x, worker.size, worker.spare
+    evaluate(worker, FLOW)
+    put(sums, 0.0, size)
+    for j in range(worker.flows):
+        sums[worker.rows[j]] += abs(worker.flow[j])
+    worst, where = 1.0, 0
+    for i in range(1, worker.nets + 1):
+        over = LEAST_SHUNT * abs(x[i]) / (CARRIED_SHARE * sums[i] + worker.limits[ABSTOL])
+        if over > worst:
+            worst, where = over, i
+    if where > 0:
+        return where
+    good, good_memory = np.zeros(size), np.zeros(worker.memory_count)
+    _save(worker, good, good_memory)
+    if newton(worker, 10.0 * LEAST_SHUNT, per_second) == SOLVED:
+        for i in range(1, worker.nets + 1):
+            over = abs(x[i] - good[i]) / (CARRIED_SHARE * (abs(good[i]) + 1.0))
+            if over > worst:
+                worst, where = over, i
+    _restore(worker, good, good_memory)
+    return where
+
+
+@nb.njit(**OPTIONS)
+def _with_helps(worker, shunt, per_second):
     worker.setting[SCALE], worker.counters[HELPER] = 1.0, 0
     outcome = newton(worker, shunt, per_second)
     if outcome == SOLVED or outcome == STOPPED:
@@ -160,11 +215,13 @@ def find_start(worker, shunt, per_second):
         )
         if outcome == SOLVED or outcome == STOPPED:
             return outcome
-    if leftover:
-        _restore(worker, good, good_memory)
-        worker.counters[HELPER] = GMIN_LEFT
+    if not leftover:
+        worker.counters[HELPER] = 0
+        return outcome
+    _restore(worker, good, good_memory)
+    worker.counters[HELPER] = GMIN_LEFT
+    where = carried(worker, per_second)
+    if where == 0:
         return SOLVED
-    # once more without help: what moves then tells a person more than where a help gave up
-    put(worker.x, 0.0, worker.size)
-    worker.setting[START_MODE], worker.counters[HELPER] = START, 0
-    return newton(worker, shunt, per_second)
+    worker.counters[CARRIED_NET] = where
+    return CARRIED

@@ -6,18 +6,29 @@ import numba as nb
 import numpy as np
 from numba import float64, int64
 
-from hearthline.core.engine.continuation import LEAST_SHUNT, find_start
+from hearthline.core.engine.continuation import LEAST_SHUNT, carried, find_start
 from hearthline.core.engine.newton import (
+    CARRIED,
     NOT_A_NUMBER,
     SINGULAR,
     SOLVED,
     STOPPED,
+    UNBALANCED,
     evaluate,
     newton,
 )  # fmt: skip
 from hearthline.core.engine.outcome import Helper
 from hearthline.core.engine.pointers import copy, pointer, put
-from hearthline.core.engine.worker import CIRCUIT, CULPRIT, HELPER, ITERATION_COUNT, LAST_COLUMN, MEMORY, worker_in
+from hearthline.core.engine.worker import (
+    CARRIED_NET,
+    CIRCUIT,
+    CULPRIT,
+    HELPER,
+    ITERATION_COUNT,
+    LAST_COLUMN,
+    MEMORY,
+    worker_in,
+)
 from hearthline.core.models.signature import OPTIONS, READOUT, START, START_MODE, TRUST
 
 GMIN_LEFT = int(Helper.GMIN_LEFT)
@@ -28,11 +39,14 @@ _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 def next_point(worker, shunt):
     """Solves from the neighbour's solution in x, and from nothing where that fails."""
     outcome = newton(worker, shunt, 0.0)
+    if outcome == SOLVED and shunt > 0.0:
+        worker.counters[CARRIED_NET] = carried(worker, 0.0)
+        outcome = CARRIED if worker.counters[CARRIED_NET] > 0 else SOLVED
     if outcome == SOLVED or outcome == STOPPED:
         return outcome
     put(worker.x, 0.0, worker.size)
     worker.setting[START_MODE] = START
-    return find_start(worker, shunt, 0.0)
+    return find_start(worker, 0.0, 0.0)
 
 
 @nb.njit(**OPTIONS)
@@ -52,6 +66,11 @@ def note_failure(worker, outcome, moved):
     """Writes down what moved last, or the unknowns where a device gave no number; gives back 1 + that flow, or 0."""
     culprit = worker.counters[CULPRIT] if outcome == NOT_A_NUMBER else 0
     copy(pointer(moved, 0), worker.x if culprit > 0 else worker.step, worker.size)
+    if outcome == UNBALANCED:
+        copy(pointer(moved, 0), worker.residual, worker.size)
+    if outcome == CARRIED:
+        moved[:] = 0.0
+        moved[worker.counters[CARRIED_NET]] = 1.0
     if outcome == SINGULAR:
         moved[:] = 0.0
         moved[worker.counters[LAST_COLUMN]] = 1.0
@@ -87,7 +106,7 @@ def run_lanes(
         for point in range(sweep.shape[1]):
             for j in range(swept.shape[0]):
                 worker.values[swept[j]] = sweep[lane, point]
-            outcome = find_start(worker, shunt, 0.0) if fresh else next_point(worker, shunt)
+            outcome = find_start(worker, 0.0, 0.0) if fresh else next_point(worker, shunt)
             outcomes[lane, point] = outcome
             if outcome == STOPPED:
                 iterations[share] += worker.counters[ITERATION_COUNT]

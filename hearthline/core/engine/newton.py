@@ -14,7 +14,8 @@ import numpy as np
 
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.outcome import Outcome
-from hearthline.core.engine.pointers import put
+from hearthline.core.engine.pointers import copy, put
+from hearthline.core.engine.residual import unbalanced
 from hearthline.core.engine.worker import (
     ABSTOL,
     CULPRIT,
@@ -42,7 +43,7 @@ A chain of steep stages swings from side to side otherwise."""
 
 SOLVED, NO_CONVERGENCE = int(Outcome.SOLVED), int(Outcome.NO_CONVERGENCE)
 SINGULAR, NOT_A_NUMBER, STOPPED = int(Outcome.SINGULAR), int(Outcome.NOT_A_NUMBER), int(Outcome.STOPPED)
-TOO_FULL = int(Outcome.TOO_FULL)
+TOO_FULL, UNBALANCED, CARRIED = int(Outcome.TOO_FULL), int(Outcome.UNBALANCED), int(Outcome.CARRIED)
 
 
 @nb.njit(**OPTIONS)
@@ -143,8 +144,8 @@ def all_finite(vector, size):
 def newton(worker, shunt, per_second):
     """Iterates x to the solution, with a conductance `shunt` [S] from every net to its anchor. Returns an Outcome.
 
-    Converged when nothing was limited and no unknown moved by more than its tolerance; the last step of a quadratic
-    method leaves an error far below it.
+    Converged when nothing was limited, no unknown moved by more than its tolerance (the last step of a quadratic method
+    leaves an error far below it), and the currents at every net added up before that step.
     """
     x, step, limits, counters, size = worker.x, worker.step, worker.limits, worker.counters, worker.size
     wants = FLOW if per_second == 0.0 else FLOW | CHARGE
@@ -156,6 +157,7 @@ def newton(worker, shunt, per_second):
         limited = evaluate(worker, wants)
         largest = assemble(worker, per_second)
         add_helpers(worker, shunt)
+        copy(worker.residual, step, size)
         done = sparse.fill(worker.lu, worker.matrix)
         if done == sparse.FULL:
             return TOO_FULL
@@ -176,6 +178,13 @@ def newton(worker, shunt, per_second):
             distance = max(distance, abs(step[i]) / (limits[RELTOL] * max(abs(after), abs(x[i])) + least))
             x[i] = after
         worker.setting[START_MODE] = LIMIT
-        if settled and (distance <= 1.0 or (per_second != 0.0 and distance * distance <= CONTRACTED * before)):
+        if not settled:
+            continue
+        if distance <= 1.0:
+            if unbalanced(worker, per_second, largest, limits[ABSTOL] + rounding) == 0:
+                return SOLVED
+            if distance == 0.0:
+                return UNBALANCED  # it would stand here for ever
+        elif per_second != 0.0 and distance * distance <= CONTRACTED * before:
             return SOLVED
     return NO_CONVERGENCE

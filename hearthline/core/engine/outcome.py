@@ -15,6 +15,8 @@ class Outcome(IntEnum):
     NOT_A_NUMBER = 4
     STOPPED = 5
     TOO_FULL = 6
+    UNBALANCED = 7
+    CARRIED = 8
 
     @property
     def sentence(self) -> str:
@@ -31,6 +33,10 @@ _SENTENCES = {
     "or sources that contradict each other",
     Outcome.NOT_A_NUMBER: "a device gave a value that is not a number; look at the sizes and model of the parts named",
     Outcome.STOPPED: "stopped",
+    Outcome.UNBALANCED: "no solution was found: the currents at a net do not add up where the search came to rest; look for an "
+    "expression whose slope is infinite there, such as a root at 0",
+    Outcome.CARRIED: "there is no solution: what is fed into a net finds no way out, only a conductance of 1e-12 S added to "
+    "every net would carry it; look for a current source that nothing takes, or resistances that cancel",
     Outcome.TOO_FULL: "the factors of the matrix need too much memory; too many parts hang on the same nets",
 }
 
@@ -43,6 +49,7 @@ class Helper(IntEnum):
     SOURCE_STEPPING = 2
     PSEUDO_TRANSIENT = 3
     GMIN_LEFT = 4
+    OTHER_START = 5
 
     @property
     def sentence(self) -> str:
@@ -52,5 +59,6 @@ class Helper(IntEnum):
             Helper.GMIN_STEPPING: "gmin stepping",
             Helper.SOURCE_STEPPING: "source stepping",
             Helper.PSEUDO_TRANSIENT: "pseudo-transient",
-            Helper.GMIN_LEFT: "1e-12 S left from every net to ground",
+            Helper.OTHER_START: "begun from another voltage at all nets",
+            Helper.GMIN_LEFT: "1e-12 S left from every net to ground, which carries less than a thousandth of what flows there",
         }[self]

@@ -15,16 +15,18 @@ from hearthline.core.models.signature import GMIN, OPTIONS, SCALE, START, START_
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
 
-ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT = range(4)
-COUNTERS = 4
-"""What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one."""
+ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT, CARRIED_NET = range(5)
+COUNTERS = 5
+"""What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one; CARRIED_NET is the
+net where nothing but an added conductance carried a current."""
 
 SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITY_PLACE = range(8)
 READOUT_PLACE, NOISE_PLACE, END_PLACE = 8, 9, 10
 """Entries of `places`."""
 
-VECTORS = 4
-"""Vectors of all unknowns that a worker has beside the solution: step, history, anchor, and one to try things."""
+VECTORS = 5
+"""Vectors of all unknowns that a worker has beside the solution: step, history, anchor, sums of currents, and what is
+missing at each net."""
 
 
 class Circuit(NamedTuple):
@@ -91,6 +93,7 @@ class Worker(NamedTuple):
     history: object
     anchor: object
     spare: object
+    residual: object
     counters: object
     held_count: object
     held: object
@@ -132,6 +135,7 @@ def worker_in(circuit, memory, flag, limits):
         pointer(work, at[SLOPE_PLACE]), pointer(work, at[CHARGE_PLACE]), pointer(work, at[CAPACITY_PLACE]),
         pointer(work, at[READOUT_PLACE]), pointer(work, at[NOISE_PLACE]), pointer(memory.matrix, 0),
         pointer(memory.vectors, 0), pointer(memory.vectors, size), pointer(memory.vectors, 2 * size),
-        pointer(memory.vectors, 3 * size), pointer(memory.counters, 0), memory.held.shape[0], pointer(memory.held, 0),
+        pointer(memory.vectors, 3 * size), pointer(memory.vectors, 4 * size),
+        pointer(memory.counters, 0), memory.held.shape[0], pointer(memory.held, 0),
         pointer(memory.held_at, 0), pointer(flag, 0), pointer(limits, 0), lu_in(memory.lu),
     )  # fmt: skip

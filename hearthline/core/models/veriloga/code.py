@@ -22,8 +22,8 @@ WHOLE_OPS = {"add": "add", "sub": "sub", "mul": "mul", "&": "and", "|": "or", "^
 
 PREAMBLE = """
 define internal double @limexp(double %x) alwaysinline {
-  %small = fcmp olt double %x, 80.0
-  %arg = select i1 %small, double %x, double 80.0
+  %small = fcmp olt double %x, 700.0
+  %arg = select i1 %small, double %x, double 700.0
   %e = call double @llvm.exp.f64(double %arg)
   %over = fsub double %x, %arg
   %factor = fadd double %over, 1.0

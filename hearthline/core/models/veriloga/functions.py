@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 INF = math.inf
 LARGEST_EXPONENT = 700.0
-"""exp of more than this is no float."""
+"""exp of more than 709 is no float; limexp is exp up to here, so that it limits what an iteration tries and never a result."""
 
 
 @dataclass(frozen=True)
@@ -27,8 +27,9 @@ class MathFunction:
 
 
 def limexp(x: float) -> float:
-    """exp, continued as a straight line beyond 80."""
-    return math.exp(x) if x < 80.0 else math.exp(80.0) * (x - 79.0)
+    """exp, continued as a straight line beyond the largest exponent of a float."""
+    over = max(x - LARGEST_EXPONENT, 0.0)
+    return math.exp(x - over) * (1.0 + over)
 
 
 def _arg(node, k=0):
@@ -100,7 +101,7 @@ FUNCTIONS: dict[str, MathFunction] = {
     "exp": MathFunction(_exp, lambda g, n, k: n, "llvm.exp.f64", 1, _monotone(_exp)),
     "limexp": MathFunction(
         limexp,
-        lambda g, n, k: g.select(g.compare("<", _arg(n), g.const(80.0)), n, g.const(math.exp(80.0))),
+        lambda g, n, k: g.select(g.compare("<", _arg(n), g.const(LARGEST_EXPONENT)), n, g.const(math.exp(LARGEST_EXPONENT))),
         "limexp", 1, lambda a: (0.0, INF),
     ),
     "expm1": MathFunction(
