@@ -10,7 +10,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 from hearthline import __version__
-from hearthline.core.errors import CircuitError, ConvergenceError, FileError, HearthlineError, QuantityError
+from hearthline.core.errors import (
+    CircuitError,
+    ConvergenceError,
+    ExpressionError,
+    FileError,
+    HearthlineError,
+    QuantityError,
+)
 
 SOLVED, NOT_CONVERGED, WRONG_INPUT = 0, 1, 2
 
@@ -119,40 +126,59 @@ def _solve(options: argparse.Namespace) -> int:
 
 def _said(work: Callable[[], int]) -> int:
     """Runs a command; what is wrong with its input goes to standard error."""
+    from hearthline.stopping import StoppedError
+
     try:
         return work()
     except BrokenPipeError:  # whoever reads has read enough; nothing is to be said to a closed pipe at exit either
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return SOLVED
-    except (FileError, CircuitError, QuantityError) as error:
+    except (FileError, CircuitError, QuantityError, ExpressionError) as error:
         print(_placed(error), file=sys.stderr)
         return WRONG_INPUT
+    except StoppedError as error:
+        print(error, file=sys.stderr)
+        return 128 + error.signal
+    except MemoryError:
+        print("there is not enough memory for it; take fewer points, lanes or parts", file=sys.stderr)
+        return NOT_CONVERGED
 
 
 def _run_deck(options: argparse.Namespace) -> int:
     from hearthline.core.formats.deck.plan import plan
     from hearthline.core.formats.deck.reader import read
+    from hearthline.core.formats.results_folder import folder_for_results
+    from hearthline.stopping import heed_signals
 
+    heed_signals()
     deck = read(Path(options.deck), options.deck, options.corner)
     planned = plan(deck, _celsius(options.temp), _settings(options.set))
-    out = Path(options.out)
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise FileError(f"the folder cannot be made: {error.strerror}", options.out) from None
-    status = SOLVED
+    with folder_for_results(Path(options.out), options.out) as out:
+        return _run_tasks(planned, out, options)
+
+
+def _run_tasks(planned: list, out: Path, options: argparse.Namespace) -> int:
+    status, said = SOLVED, set()
     for number, task in enumerate(planned, 1):
         try:
-            _run_task(task, out / f"{number:02d}-{task.kind}.csv", options.stats)
+            for note in _run_task(task, out / f"{number:02d}-{task.kind}.csv", options.stats):
+                if note not in said:
+                    print(f"{task.line.file}:{task.line.number}: {task.line.head}: note: {note}", file=sys.stderr)
+                    said.add(note)
         except (ConvergenceError, FileError) as error:
             print(f"{task.line.file}:{task.line.number}: {task.line.head}: {error}", file=sys.stderr)
             status = NOT_CONVERGED
     return status
 
 
-def _run_task(task, path: Path, stats: bool) -> None:
-    """Solves one analysis and writes its file; raises ConvergenceError, or FileError where it cannot be written."""
-    found = task.run(path=path) if task.kind == "tran" else task.run()
+def _run_task(task, path: Path, stats: bool) -> list[str]:
+    """Solves one analysis and writes its file; gives back what is to be known of the result.
+
+    Raises ConvergenceError, or FileError where it cannot be written.
+    """
+    from hearthline.stopping import stoppable
+
+    found = stoppable(lambda job: task.run(job, path) if task.kind == "tran" else task.run(job))
     if len(found.failed_lanes):
         raise found.failure(found.failed_lanes[0])
     if task.kind != "tran":
@@ -164,6 +190,7 @@ def _run_task(task, path: Path, stats: bool) -> None:
             "accepted_steps": accepted, "rejected_steps": rejected, "solve_seconds": found.seconds,
         }  # fmt: skip
         print(json.dumps(line), flush=True)
+    return found.notes()
 
 
 def _celsius(text: str | None) -> float | None:

@@ -18,6 +18,7 @@ def _make(module: Module) -> None:
 
 def prepare(say: Callable[[str], None]) -> None:
     """Compiles one kernel after the other, the device texts, and then the driver; `say` gets a line for each."""
+    from hearthline.core import compiled_files
     from hearthline.core.engine.devices import KINDS
     from hearthline.core.models.library import library_module, library_names
     from hearthline.core.models.veriloga.compiler import compile_file
@@ -43,4 +44,5 @@ def prepare(say: Callable[[str], None]) -> None:
     import hearthline.core.engine.small_signal
     import hearthline.core.engine.transient.march  # noqa: F401
 
+    compiled_files.note()
     say(f"kernels ready in {time.perf_counter() - begin:.1f} s")

@@ -11,26 +11,31 @@ import numpy as np
 from lark import Lark, Token, Tree
 from lark.exceptions import UnexpectedInput
 
+from hearthline.core import limits
 from hearthline.core.errors import ExpressionError, QuantityError
 from hearthline.core.quantity import read, read_deck
 
 Value = float | np.ndarray
 
+CHAINS = {"add", "sub", "mul", "div", "mod", "either", "both"}
+"""Rules whose first argument is what stands before: chains of any length, gone along without recursion."""
 FUNCTIONS: dict[str, tuple[int, Callable]] = {
-    "abs": (1, np.abs), "sqrt": (1, np.sqrt), "exp": (1, np.exp), "ln": (1, np.log), "log": (1, np.log),
+    "abs": (1, np.abs), "sqrt": (1, np.sqrt), "exp": (1, np.exp), "ln": (1, np.log), "log": (1, np.log10),
     "log10": (1, np.log10), "sin": (1, np.sin), "cos": (1, np.cos), "tan": (1, np.tan), "atan": (1, np.arctan),
     "sinh": (1, np.sinh), "cosh": (1, np.cosh), "tanh": (1, np.tanh), "floor": (1, np.floor), "ceil": (1, np.ceil),
     "int": (1, np.trunc), "sgn": (1, np.sign), "min": (2, np.minimum), "max": (2, np.maximum), "pow": (2, np.power),
     "hypot": (2, np.hypot), "atan2": (2, np.arctan2),
 }  # fmt: skip
 OPERATORS: dict[str, Callable] = {
-    "add": np.add, "sub": np.subtract, "mul": np.multiply, "div": np.true_divide, "mod": np.mod, "pow": np.power,
+    "add": np.add, "sub": np.subtract, "mul": np.multiply, "div": np.true_divide, "mod": np.fmod, "pow": np.power,
     "neg": np.negative, "inv": lambda a: 1.0 * np.logical_not(a), "choose": np.where,
     "either": lambda a, b: 1.0 * np.logical_or(a, b), "both": lambda a, b: 1.0 * np.logical_and(a, b),
     "eq": lambda a, b: 1.0 * np.equal(a, b), "ne": lambda a, b: 1.0 * np.not_equal(a, b),
     "lt": lambda a, b: 1.0 * np.less(a, b), "le": lambda a, b: 1.0 * np.less_equal(a, b),
     "gt": lambda a, b: 1.0 * np.greater(a, b), "ge": lambda a, b: 1.0 * np.greater_equal(a, b),
 }  # fmt: skip
+"""`log` is of base 10, as in the Berkeley decks and in Verilog-A; `%` has the sign of what is divided, as there: the same here
+and in sources that follow an expression."""
 CONSTANTS = {"pi": np.pi}
 
 
@@ -114,13 +119,21 @@ def _parse(text: str, deck: bool) -> Tree | float:
         return read_deck(text) if deck else read(text)
     except QuantityError:
         pass
+    if len(text) > limits.TEXT:
+        raise ExpressionError(f"an expression has at most {limits.TEXT} characters, and this one {len(text)}")
     try:
         tree = _parser().parse(text)
     except UnexpectedInput as error:
         column = error.column if error.column and error.column > 0 else len(text) + 1
         raise ExpressionError(_mistake(text, column), column) from None
-    for token in tree.scan_values(lambda t: isinstance(t, Token) and t.type == "NUMBER"):
-        _number(token, deck)
+    if (deep := _depth(tree)) > limits.DEPTH:
+        raise ExpressionError(
+            f"brackets, signs and functions stand {deep} deep in each other, and at most {limits.DEPTH} may; "
+            "give parts of the expression names of their own"
+        )
+    for node in tree.iter_subtrees():
+        if node.data == "number":
+            _number(node.children[0], deck)
     return tree
 
 
@@ -152,8 +165,42 @@ def _evaluate(node: Tree | float, find: Callable[[str], Value], deck: bool) -> V
         return CONSTANTS[name] if name in CONSTANTS else find(name)
     if rule == "call":
         return _call(children, find, deck)
+    if rule in CHAINS:
+        return _chain(node, find, deck)
     with np.errstate(all="ignore"):
         return _unwrap(OPERATORS[rule](*(_evaluate(child, find, deck) for child in children)))
+
+
+def links_of(node: Tree) -> tuple[Tree | Token | float, list[Tree]]:
+    """What a chain such as `a + b - c` begins with, and its links from the first on: trees whose second child comes next."""
+    links = []
+    while isinstance(node, Tree) and node.data in CHAINS:
+        links.append(node)
+        node = node.children[0]
+    return node, links[::-1]
+
+
+def _chain(node: Tree, find: Callable[[str], Value], deck: bool) -> Value:
+    first, links = links_of(node)
+    value = _evaluate(first, find, deck)
+    with np.errstate(all="ignore"):
+        for link in links:
+            value = OPERATORS[link.data](value, _evaluate(link.children[1], find, deck))
+    return _unwrap(value)
+
+
+def _depth(tree: Tree) -> int:
+    """How deep it is, a chain counted once."""
+    deepest, waiting = 0, [(tree, 1)]
+    while waiting:
+        node, depth = waiting.pop()
+        if not isinstance(node, Tree):
+            continue
+        deepest = max(deepest, depth)
+        first, links = links_of(node)
+        inner = [link.children[1] for link in links] if links else node.children
+        waiting += [(child, depth + 1) for child in ([first, *inner] if links else inner)]
+    return deepest
 
 
 def _call(children: list, find: Callable[[str], Value], deck: bool) -> Value:

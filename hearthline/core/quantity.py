@@ -10,6 +10,7 @@ import math
 import re
 from decimal import Decimal
 
+from hearthline.core import limits
 from hearthline.core.errors import QuantityError
 
 PREFIXES = {
@@ -82,6 +83,8 @@ def _example(unit: str) -> str:
 
 def _scaled(digits: str, exponent: int) -> float:
     mantissa, _, given = digits.lower().partition("e")
+    if len(digits) > limits.DIGITS or len(given.lstrip("+-0")) > 6:
+        raise QuantityError(f"'{digits[:20]}...' is no number that can be used; it has {len(digits)} characters")
     value = float(f"{mantissa}e{int(given or 0) + exponent}")
     if math.isinf(value):
         raise QuantityError(f"'{digits}' is too large a number")
@@ -140,5 +143,5 @@ def read_deck(text: str) -> float:
     digits, tail = match.group(1), match.group(2).lower()
     for name, exponent in DECK_SCALES:
         if tail.startswith(name):
-            return float(digits) * MIL if exponent is None else _scaled(digits, exponent)
+            return _scaled(digits, 0) * MIL if exponent is None else _scaled(digits, exponent)
     return _scaled(digits, 0)

@@ -14,7 +14,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hearthline.core.errors import ModelError
-from hearthline.core.models.veriloga.compiler import cache_folder, compile_text
+from hearthline.core.models.veriloga.compiler import compile_text
+from hearthline.core.models.veriloga.kept import cache_folder
 from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE
 from tests.approximation import approx
 from tests.modules import HEADERS, Device, module

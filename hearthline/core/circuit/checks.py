@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist
 from hearthline.core.circuit.sets import DisjointSets
@@ -20,7 +21,12 @@ def plain_paths(element: Element) -> tuple[tuple[int, int], ...]:
     """Pairs of terminals between which a direct current flows in an elementary part."""
     if element.kind == "T":
         return ((0, 2), (1, 3))
-    return ((0, 1),) if element.kind in CONDUCTING else ()
+    return ((0, 1),) if element.kind in CONDUCTING or reacts_on_itself(element) else ()
+
+
+def reacts_on_itself(element: Element) -> bool:
+    """Whether it is a current source that depends on the voltage of one of its own nets, and so conducts."""
+    return element.kind in ("B", "G") and bool({*element.nets[:2]} & {*element.nets[2:]} - {GROUND})
 
 
 def check(netlist: Netlist, paths: Paths = plain_paths) -> None:
@@ -71,18 +77,39 @@ def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
 
 
 def _voltage_loops(netlist: Netlist) -> Iterator[CircuitError]:
-    sets = DisjointSets()
+    sets, edges = DisjointSets(), {}
     for element in netlist.elements:
         if element.kind in VOLTAGE_DEFINED:
             a, b = element.nets[:2]
             if sets.joined(a, b):
+                others = _way(edges, a, b)
+                with_others = f" with {', '.join(others)}" if others else ""
                 yield _error(
                     element,
-                    f"{element.name} closes a loop of voltage sources or inductors between nets {a} and {b}; "
+                    f"{element.name} closes a loop of voltage sources or inductors{with_others} between nets {a} and {b}; "
                     "put a resistor in series or remove one of them",
                     a,
                 )
             sets.join(a, b)
+            edges.setdefault(a, []).append((b, element.name))
+            edges.setdefault(b, []).append((a, element.name))
+
+
+def _way(edges: Mapping[str, list[tuple[str, str]]], start: str, end: str) -> list[str]:
+    """The elements along the shortest way between two nets."""
+    before: dict[str, tuple[str, str]] = {start: ("", "")}
+    waiting = deque([start])
+    while waiting and end not in before:
+        net = waiting.popleft()
+        for other, name in edges.get(net, ()):
+            if other not in before:
+                before[other] = net, name
+                waiting.append(other)
+    found = []
+    while end != start and end in before:
+        end, name = before[end]
+        found.append(name)
+    return found[::-1]
 
 
 def _error(element: Element, message: str, net: str) -> CircuitError:

@@ -61,7 +61,8 @@ _SWITCH = (
     ValueField("ron", "Ω", "resistance when on", "1"),
     ValueField("roff", "Ω", "resistance when off", "1T"),
     ValueField("vt", "V", "control voltage in the middle", "0"),
-    ValueField("vh", "V", "half the window", "100m"),
+    ValueField("vh", "V", "hysteresis: on above vt + vh, off below vt - vh", "0"),
+    ValueField("vw", "V", "half the window of the transition, without hysteresis", "100m"),
 )
 _LINE = (
     ValueField("z0", "Ω", "characteristic impedance", first="50"),

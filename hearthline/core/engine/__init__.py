@@ -1,0 +1,3 @@
+from hearthline.core import compiled_files
+
+compiled_files.check()

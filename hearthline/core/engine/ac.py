@@ -43,6 +43,10 @@ class Small:
         """Lanes without an operating point or an answer."""
         return np.flatnonzero((self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED))
 
+    def notes(self) -> list[str]:
+        """What a person must know of the operating point."""
+        return self.point.notes()
+
     def failure(self, lane: int) -> ConvergenceError:
         """Why a lane has no answer."""
         if self.point.outcomes[lane, 0] != Outcome.SOLVED:

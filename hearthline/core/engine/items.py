@@ -9,7 +9,7 @@ from itertools import combinations
 
 import numpy as np
 
-from hearthline.core.circuit.checks import plain_paths
+from hearthline.core.circuit.checks import plain_paths, reacts_on_itself
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.constants import kelvin
 from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
@@ -28,7 +28,7 @@ from hearthline.core.engine.devices.module import (
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.engine.recall import Recall, key_of
-from hearthline.core.engine.transient.waves import NAMES, PWL, Wave
+from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, Wave
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
@@ -147,10 +147,14 @@ class Items:
 
     def paths(self, element: Element) -> tuple[tuple[int, int], ...]:
         """Pairs of nets of an element between which a direct current flows."""
+        if reacts_on_itself(element):
+            return ((0, 1),)
         key = (element.kind, element.model, len(element.nets), id(element.module))
         found = self.recall.paths.get(key)
         if found is None:
             module = self._module_of(element)
+            if module is not None:
+                self._check_nodes(element, module, len(element.nets) + len(element.control.split()))
             found = plain_paths(element) if module is None else _joined_ports(kind_of(module), len(element.nets))
             self.recall.paths[key] = found
         return found
@@ -182,13 +186,12 @@ class Items:
         parallel = np.ones(len(self.lanes))
         allowed = module.instance_names if element.model in self._card_names else tuple(module.index)
         nets = (*element.nets, *(BRANCH + name for name in element.control.split()))
-        if not 0 < len(nets) <= module.ports:
-            raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {' '.join(module.port_names)}")
+        self._check_nodes(element, module, len(nets))
         for name, expression in element.values.items():
             if expression is None:
                 continue
             value = as_array(self._expression(element, name, expression), len(self.lanes))
-            if name == MULTIPLICITY:
+            if name == MULTIPLICITY and name not in allowed:
                 if (value <= 0).any():
                     raise complain(element, f"m must be above 0, and is {value.min():g}")
                 parallel = value
@@ -212,6 +215,12 @@ class Items:
             element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages,
             initial=self._initial(element),
         )  # fmt: skip
+
+    @staticmethod
+    def _check_nodes(element: Element, module: Module, count: int) -> None:
+        if not 0 < count <= module.ports:
+            names = " ".join(module.port_names)
+            raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {module.ports}: {names}")
 
     def _prepare(self, element: Element, nets, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
         """The module as this instance needs it, and the instance."""
@@ -317,6 +326,7 @@ class Items:
         return as_array(self._expression(element, "ic", element.initial), len(self.lanes))
 
     def _wave(self, element: Element) -> Wave | None:
+        """Its course in time. Raises CircuitError for one that cannot be."""
         if element.wave is None:
             return None
         numbers = [
@@ -327,6 +337,11 @@ class Items:
             times = np.array(numbers[::2])
             if len(numbers) % 2 or (np.diff(times, axis=0) <= 0).any():
                 raise complain(element, "pwl needs pairs of time and value, each time after the one before")
+        for name, k in MUST_NOT_BE_NEGATIVE[kind].items():
+            if k < len(numbers) and (numbers[k] < 0).any():
+                raise complain(
+                    element, f"the {name} of its {NAMES[kind]} must not be below 0, and is {numbers[k].min():g}"
+                )
         return Wave(kind, np.column_stack(numbers))
 
     def _check_numbers(self, element: Element, kind: DeviceKind, numbers: Numbers) -> None:

@@ -100,6 +100,7 @@ class Solution:
         model = f" (model {element.model})" if element and element.model else ""
         message = (
             f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes and its model"
+            f"{' (loops of a text end after 100 000 turns)' if name in self.system.modules else ''}"
         )
         return ConvergenceError(message, tuple(net for net in nets if net in index), (name,))
 
@@ -111,6 +112,11 @@ class Solution:
             if helper and (count := int(np.sum(self.helpers == helper)))
         ]
         return [*helped, *self.system.messages, *self._said()]
+
+    def notes(self) -> list[str]:
+        """What a person must know of the result: what was added to the circuit, and what device texts say."""
+        added = int(np.sum(self.helpers == Helper.GMIN_LEFT))
+        return [*([Helper.GMIN_LEFT.sentence] if added else []), *self.system.messages, *self._said()]
 
     def _said(self) -> list[str]:
         """What device texts said about the solution: each message once, with the numbers of its first point."""

@@ -11,6 +11,7 @@ import numpy as np
 
 from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Netlist
+from hearthline.core.constants import ZERO_CELSIUS, kelvin
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.devices.kind import DeviceKind, complain
 from hearthline.core.engine.devices.module import ModuleKind
@@ -195,6 +196,10 @@ def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | Non
     Raises CircuitError, naming part and place, for a circuit that cannot be solved, an unknown model or parameter, or
     a value out of its range.
     """
+    if (kelvin(lanes.celsius) <= 0).any():
+        raise CircuitError(
+            f"{lanes.celsius.min():g} °C is below absolute zero, {-ZERO_CELSIUS} °C; temperatures are in degrees Celsius"
+        )
     items = Items(netlist, models, lanes, recall)
     check(netlist, items.paths)
     items = items.all()
@@ -302,6 +307,7 @@ class _Layout:
         """What a transient begins with that has no operating point: given voltages and currents, and what follows from
         voltages across parts with one end known; the rest is 0."""
         found = self._voltages(self.netlist.initial, size)
+        self._check_initial(found)
         known = {0, *(self.index[net] for net in self.netlist.initial)}
         across = []
         for item in self.items:
@@ -326,6 +332,37 @@ class _Layout:
                 found[:, minus] = found[:, plus] - voltage
             known |= {plus, minus}
         return found
+
+    def _check_initial(self, found: np.ndarray) -> None:
+        """Raises CircuitError for a net that is to begin at another voltage than sources hold it at."""
+        sources = [item for item in self.items if item.kind is KINDS["V"]]
+        held: dict[int, tuple[np.ndarray, str]] = {0: (np.zeros(len(self.lanes)), "")}
+        while True:
+            ready = [s for s in sources if (self.index[s.nets[0]] in held) != (self.index[s.nets[1]] in held)]
+            if not ready:
+                break
+            for source in ready:
+                plus, minus = (self.index[net] for net in source.nets)
+                volts = (
+                    source.values[:, 0] if source.wave is None else source.wave.at_the_beginning(source.values[:, 0])
+                )
+                if minus in held:
+                    held.setdefault(plus, (held[minus][0] + volts, source.name))
+                else:
+                    held.setdefault(minus, (held[plus][0] - volts, source.name))
+        for net in self.netlist.initial:
+            k = self.index.get(net)
+            if k not in held:
+                continue
+            volts, name = held[k]
+            off = np.abs(found[:, k] - volts) > 1e-6 + 1e-6 * np.abs(volts)
+            if off.any():
+                lane = int(np.argmax(off))
+                raise CircuitError(
+                    f"net {net} is to begin at {found[lane, k]:g} V, and {name or 'ground'} holds it at {volts[lane]:g} V; "
+                    "take one of them away",
+                    part=name, net=net,
+                )  # fmt: skip
 
     def _source_slots(self) -> dict[str, int]:
         slots, position = {}, 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
 
@@ -154,7 +154,15 @@ def prepare(module: Module, name: str, nets: Sequence[str], done: SetUp) -> Prep
     out = done.values.copy() if module.collapses else done.values
     joined = _join(module, name, nets, done.notes[:, first : first + len(module.collapses)], out)
     messages = _messages(module, done.notes[:, first + len(module.collapses) :])
-    return Prepared(joined, out, messages)
+    return Prepared(joined, out, (*_left_open(module, name, nets, joined), *messages))
+
+
+def _left_open(module: Module, name: str, nets: Sequence[str], joined: tuple[str, ...]) -> Iterator[str]:
+    """A word for each electrical port that is not connected and that the text does not join to anything."""
+    for k in range(len(nets), module.ports):
+        terminal = module.terminals[k]
+        if terminal.discipline == "electrical" and joined[k] == f"{name}.{terminal.name}":
+            yield f"port {terminal.name} of {module.name} is not connected; connect it, to 0 if it is not needed"
 
 
 def _out_of_range(module: Module, index: int, values, given, lane: int) -> OutOfRangeError:

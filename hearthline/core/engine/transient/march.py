@@ -48,6 +48,8 @@ JUMP = 1e-10
 SAFETY, MOST_GROWTH, LEAST_SHRINK = 0.85, 2.0, 0.2
 FIRST_SHARE = 0.02
 """Of the way to the next corner, for the first step after one."""
+OTHER_SIDE, ROUNDED = 1e-6, 4e-15
+"""How far behind a corner its other side is looked at: of the shorter of the steps beside it, and at least of the time."""
 ALTERNATIONS, NOTICED = 3, 1e-3
 """In a row, of a rate, that call for a damping step, where they are larger than this share of the rate's peak."""
 
@@ -108,7 +110,8 @@ def corner_after(sources, lines, time, stop):
         begin = sources.starts[k]
         corner = next_corner(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
         nearest = min(nearest, corner)
-    return nearest
+    # a corner that is at the end but for rounding is the end: no step is as short as that
+    return stop if nearest > stop * (1.0 - 2e-12) else nearest
 
 
 @nb.njit(**OPTIONS)
@@ -276,6 +279,33 @@ def _write(worker, march, unknowns, readouts, rows):
 
 
 @nb.njit(**OPTIONS)
+def _write_other_side(worker, march, sources, lines, corner, unknowns, readouts, rows):
+    """A row just behind a corner: what jumps there has another value on its other side, which an integral must know.
+
+    Found by one step of backward Euler so short that nothing else moves; the march goes on from the corner itself.
+    """
+    clock, past, size = march.clock, march.past, worker.size
+    step = max(OTHER_SIDE * min(corner - clock[NOW], clock[BEFORE]), ROUNDED * clock[NOW])
+    time = clock[NOW] + step
+    if march.state[ROWS] == rows.shape[0] or time <= clock[NOW] or clock[NOW] < clock[FIRST_ROW]:
+        return
+    q0, memory = pointer(past[Q0], 0), np.zeros(worker.memory_count)
+    copy(pointer(memory, 0), worker.memory, worker.memory_count)
+    set_history(EULER, step, step, q0, q0, q0, worker.history, size)
+    set_sources(worker, sources, time)
+    set_arriving(worker, lines, time)
+    worker.setting[START_MODE] = TRUST
+    if newton(worker, 0.0, 1.0 / step) == SOLVED:
+        row = rows[march.state[ROWS]]
+        row[0] = time
+        count = 1 + unknowns.shape[0]
+        keep(worker, unknowns, readouts, row[1:count], row[count:])
+        march.state[ROWS] += 1
+    copy(worker.memory, pointer(memory, 0), worker.memory_count)
+    copy(worker.x, pointer(past[X0], 0), size)
+
+
+@nb.njit(**OPTIONS)
 def _grown(worst, order):
     """How much longer the next step may be."""
     if worst <= 1e-9:
@@ -300,8 +330,10 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
     worker.setting[STATIC] = 0.0
     # the pattern of a pause's matrix is still there
     corner = corner_after(sources, lines, clock[NOW], clock[STOP])
+    if state[ACCEPTED] == 0 and state[ROWS] > 0:
+        _write_other_side(worker, march, sources, lines, corner, unknowns, readouts, rows)
     while clock[NOW] < clock[STOP]:
-        if state[ROWS] == rows.shape[0]:
+        if state[ROWS] >= rows.shape[0] - 1:  # a corner takes two
             return PAUSED
         if not has_room(lines, clock[NOW]):
             return FORGETFUL
@@ -357,4 +389,5 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
             state[POINTS] = 1
             past[TURNS, :] = 0.0
             clock[STEP] = min(clock[STEP], FIRST_SHARE * (corner - time))
+            _write_other_side(worker, march, sources, lines, corner, unknowns, readouts, rows)
     return DONE

@@ -104,6 +104,10 @@ class March:
         error = replace(shape, moved=moved, culprits=culprits, outcomes=outcomes).failure(lane)
         return ConvergenceError(f"at {track.reached:.6g} s: {error}", error.nets, error.parts)
 
+    def notes(self) -> list[str]:
+        """What a person must know of the operating point."""
+        return self.start.notes() if self.start else []
+
     def log(self) -> list[str]:
         """What the operating point needed."""
         return self.start.log() if self.start else []

@@ -18,12 +18,31 @@ STEPS_A_PERIOD = 12
 """No step is longer than this part of the period of a sine: its start looks flat to any estimate of error."""
 
 
+MUST_NOT_BE_NEGATIVE = {
+    PULSE: {"rise time": 3, "fall time": 4, "width": 5, "period": 6}, SIN: {"frequency": 2},
+    EXP: {"first time constant": 3, "second time constant": 5}, PWL: {},
+    SFFM: {"carrier's frequency": 2, "signal's frequency": 4},
+}  # fmt: skip
+"""Where such a number stands among those of a shape; 0 takes the default, as the Berkeley decks have it."""
+
+
 @dataclass(frozen=True)
 class Wave:
     """A shape with its numbers (lanes, count); NaN where the deck leaves one out."""
 
     kind: int
     numbers: np.ndarray
+
+    def at_the_beginning(self, direct: np.ndarray) -> np.ndarray:
+        """The value at t = 0 in each lane [V or A]; `direct` where the shape does not say."""
+        first = {PULSE: 0, EXP: 0, PWL: 1}.get(self.kind)
+        if first is None:
+            full = self.complete(1.0, 1.0).numbers
+            swing = full[:, 1] * np.sin(np.radians(full[:, 5])) if self.kind == SIN else 0.0
+            return full[:, 0] + swing
+        if self.kind == PWL and (self.numbers[:, 0] < 0).any():
+            return np.array([np.interp(0.0, row[::2], row[1::2]) for row in self.numbers])
+        return np.where(np.isnan(self.numbers[:, first]), direct, self.numbers[:, first])
 
     def complete(self, step: float, stop: float) -> Wave:
         """With the defaults that depend on the print step and the end of the analysis [s]."""
@@ -175,6 +194,6 @@ def _pulse_corner(p, t):
 def longest_step(kind, p):
     """The longest step that cannot miss the shape [s]."""
     if kind == SIN or kind == SFFM:
-        frequency = p[2] + p[3] * p[4] if kind == SFFM else p[2]
-        return 1.0 / (STEPS_A_PERIOD * frequency)
+        frequency = p[2] + abs(p[3]) * p[4] if kind == SFFM else p[2]
+        return 1.0 / (STEPS_A_PERIOD * max(frequency, 1e-300))
     return NEVER

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from hearthline.core import limits
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope, Template
 from hearthline.core.formats.deck.lossy_line import sections
 from hearthline.core.formats.deck.parts import PartLine
@@ -14,11 +15,31 @@ from hearthline.core.process.models import Corner, ModelSet
 
 def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
     """The flat circuit of `deck` and its models under the corner `""`. Raises DeckError at the line to be mended."""
+    _check_size(deck.top)
     root = Scope(None, deck.top.parameters)
     cards: dict[str, Card] = {}
     modules = {*deck.modules, *library_names()}
     elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules))
     return Netlist(elements, root, deck.guesses, deck.initial), ModelSet({"": Corner(cards, root, deck.modules)})
+
+
+def _check_size(top: Block) -> None:
+    """Raises DeckError at the first line that makes the circuit too large, before any of it is made."""
+    known: dict[int, int] = {}
+
+    def size(block: Block, inside: tuple[int, ...]) -> int:
+        if id(block) not in known:
+            total = 0
+            for part in block.parts.values():
+                inner = block.find_block(part.model) if part.kind == "X" else None
+                circular = inner is None or id(inner) in inside or len(inside) > limits.DEPTH
+                total += 1 if circular else size(inner, (*inside, id(inner)))
+                if total > limits.PARTS:
+                    raise part.line.error(f"the circuit has more than {limits.PARTS} parts with what its blocks hold")
+            known[id(block)] = total
+        return known[id(block)]
+
+    size(top, (id(top),))
 
 
 def template(block: Block, outer: dict) -> Template:
@@ -78,6 +99,8 @@ def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets, path,
         raise part.line.error(f"there is no block '{part.model}'; define it with .subckt {part.model}")
     if inner.name in path or inner is block:
         raise part.line.error(f"block '{inner.name}' contains itself ({' > '.join([*path[1:], inner.name])})")
+    if len(path) > limits.DEPTH:
+        raise part.line.error(f"blocks stand more than {limits.DEPTH} deep in each other")
     if len(nets) != len(inner.nodes):
         raise part.line.error(
             f"{part.name} has {len(nets)} nodes; block '{inner.name}' has {len(inner.nodes)} ({' '.join(inner.nodes)})"

@@ -8,8 +8,10 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from pathlib import Path
 
+from hearthline.core import limits
 from hearthline.core.errors import DeckError, ExpressionError
 from hearthline.core.expression import Expression
+from hearthline.core.texts import read_text
 
 _TOKEN = re.compile(r"""\{[^}]*\}|'[^']*'|"[^"]*"|=|[^\s=(),{}'"]+""")
 _UNCLOSED = re.compile(r"""[{}'"]""")
@@ -72,7 +74,7 @@ def unquoted(token: str) -> str:
 
 def read_lines(path: Path, shown: str, title: bool) -> tuple[Line, ...]:
     """The statements of a file; with `title` the first line is skipped. Raises DeckError at what cannot be split."""
-    return _statements(path.read_text(encoding="utf-8", errors="replace"), shown, title)
+    return _statements(read_text(path, shown), shown, title)
 
 
 @lru_cache(64)
@@ -108,6 +110,11 @@ def _without_comment(raw: str) -> str:
 
 
 def _tokens(number: int, text: str, shown: str) -> Line:
+    if len(text) > limits.TEXT:
+        message = f"a line has at most {limits.TEXT} characters with what continues it, and this one {len(text)}"
+        raise DeckError(message, shown, number)
+    if text.count("{") != text.count("}"):  # before the pattern looks for the end of each
+        raise DeckError("a bracket is opened and not closed (or the other way round)", shown, number)
     tokens = _TOKEN.findall(text)
     if not tokens or _UNCLOSED.search(_TOKEN.sub("", text)):
         raise DeckError("a bracket or quote is opened and not closed (or the other way round)", shown, number)

@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from hearthline.core import limits
 from hearthline.core.circuit.netlist import GROUND, Netlist
+from hearthline.core.constants import ZERO_CELSIUS
 from hearthline.core.engine.ac import pick, spaced, unit_excitation
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE, Lanes
 from hearthline.core.engine.parameters import Environment
@@ -40,6 +42,7 @@ OTHER_OPTIONS = (
     "maxord",
 )
 SPACINGS = ("dec", "oct", "lin")
+BELOW_ZERO = f"below absolute zero, {-ZERO_CELSIUS} °C; temperatures are in degrees Celsius"
 STEP_SHARE = 0.02
 """Of reltol and vntol, that a time step may be wrong by."""
 MOST_POINTS, MOST_CONDITIONS = 5_000_000, 200_000
@@ -76,18 +79,22 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
     tolerances = _tolerances(deck, number)
     if not deck.analyses:
         raise DeckError("the deck asks for no analysis; write .op, .dc, .ac, .tran or .noise", deck.name)
-    reader = _Reader(netlist, models, lanes, tolerances, number, _accuracy(deck, number))
+    reader = _Reader(netlist, models, lanes, tolerances, number, _accuracy(deck, number), deck.voltage_lines)
     return [reader.task(line) for line in deck.analyses]
 
 
 def _temperature(deck: Deck, celsius: float | None, number) -> float:
     if celsius is not None:
+        if celsius <= -ZERO_CELSIUS:
+            raise FileError(f"{celsius:g} °C is {BELOW_ZERO}", "--temp")
         return celsius
-    if deck.temperature:
-        return number(*deck.temperature)
-    if "temp" in deck.options:
-        return number(*deck.options["temp"])
-    return REFERENCE_TEMPERATURE
+    asked = deck.temperature or deck.options.get("temp")
+    if asked is None:
+        return REFERENCE_TEMPERATURE
+    found = number(*asked)
+    if found <= -ZERO_CELSIUS:
+        raise asked[0].error(f"{found:g} °C is {BELOW_ZERO}")
+    return found
 
 
 def _with_nominal_temperature(models: ModelSet, tnom: Expression | None) -> ModelSet:
@@ -104,7 +111,9 @@ def _tolerances(deck: Deck, number) -> Tolerances:
     values = {}
     for name, (line, expression) in deck.options.items():
         if name in TOLERANCE_OPTIONS:
-            values[TOLERANCE_OPTIONS[name]] = number(line, expression)
+            values[TOLERANCE_OPTIONS[name]] = value = number(line, expression)
+            if value < 0 or (value == 0 and name != "gmin"):
+                raise line.error(f"{name} must be above 0, and is {value:g}")
         elif name not in OTHER_OPTIONS:
             known = ", ".join([*TOLERANCE_OPTIONS, *OTHER_OPTIONS])
             raise line.error(f"there is no option '{name}'; there are {known}")
@@ -125,14 +134,26 @@ class _Reader:
     tolerances: Tolerances
     number: Callable[[Line, Expression], float]
     accuracy: dict[str, object]
+    voltage_lines: Mapping[str, Line]
 
     def task(self, line: Line) -> Task:
         """The analysis that a line asks for."""
         readers = {".op": self._op, ".dc": self._dc, ".tran": self._tran, ".ac": self._ac, ".noise": self._noise}
-        return readers[line.head](line)
+        task = readers[line.head](line)
+        if task.numbers > limits.NUMBERS:
+            raise line.error(
+                f"the table would hold {task.numbers:.3g} numbers, and at most {limits.NUMBERS:.3g} fit; take fewer points"
+            )
+        return task
 
-    def _system(self) -> System:
-        return lower(self.netlist, self.models, self.lanes)
+    def _system(self, lanes: Lanes | None = None) -> System:
+        try:
+            return lower(self.netlist, self.models, lanes or self.lanes)
+        except CircuitError as error:
+            line = self.voltage_lines.get(error.net)
+            if error.line or line is None or error.net not in self.netlist.initial:
+                raise
+            raise line.error(str(error)) from None
 
     def _op(self, line: Line) -> Planned:
         return Planned("op", line, (), self._system(), Sweep(), self.tolerances)
@@ -147,7 +168,7 @@ class _Reader:
             sweep = Sweep((fast.name,), fast.values)
         else:
             lanes = lanes.spread(**{_lane_axis(fast): fast.values})
-        return Planned("dc", line, axes, lower(self.netlist, self.models, lanes), sweep, self.tolerances)
+        return Planned("dc", line, axes, self._system(lanes), sweep, self.tolerances)
 
     def _tran(self, line: Line) -> PlannedTransient:
         tokens = [token for token in line.tokens[1:] if token != "uic"]
@@ -244,7 +265,10 @@ def _axis(line: Line, tokens: tuple[str, ...], number, netlist: Netlist) -> Axis
     start, stop, step = (number(line, line.expression(token)) for token in tokens[1:])
     if start != stop and (step == 0 or (stop - start) / step < 0):
         raise line.error(f"from {start:g} to {stop:g} a step of {step:g} leads nowhere")
-    count = 1 if start == stop else math.floor((stop - start) / step * (1 + 1e-12) + 1e-9) + 1
-    if count > (MOST_POINTS if what == "source" else MOST_CONDITIONS):
-        raise line.error(f"{count} values of {name} are too many; take a larger step")
+    steps = 0.0 if start == stop else (stop - start) / step * (1 + 1e-12) + 1e-9
+    if not steps < (MOST_POINTS if what == "source" else MOST_CONDITIONS):
+        raise line.error(f"{steps + 1:.6g} values of {name} are too many; take a larger step")
+    count = math.floor(steps) + 1
+    if what == "celsius" and min(start, start + step * (count - 1)) <= -ZERO_CELSIUS:
+        raise line.error(f"{min(start, stop):g} °C is {BELOW_ZERO}")
     return Axis(name, what, start + step * np.arange(count))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from hearthline.core import limits
 from hearthline.core.circuit.netlist import Card, Place
-from hearthline.core.errors import DeckError
+from hearthline.core.errors import DeckError, ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.lines import Line, read_lines, unquoted
 from hearthline.core.formats.deck.parts import PartLine, read_part
@@ -16,8 +18,6 @@ from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 
 MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF", "SW")
-DEEPEST = 20
-"""How deep files may include each other; a section of a file may well include another part of the same file."""
 
 
 @dataclass
@@ -94,12 +94,26 @@ class _Reader:
         self.block = Block("top")
         self.deck = Deck(self.block)
         self.module_cards: list[tuple[Line, str]] = []
-        self.depth = 0
+        self.open: list[tuple[Path, str]] = []
         # inside a section, .lib lines mean what they say: --corner is for those of the deck
         self.sections = 0
 
     def file(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> None:
-        self._statements(self._open(path, shown, title, asked_by), path)
+        with self._inside(path, "", asked_by):
+            self._statements(self._open(path, shown, title, asked_by), path)
+
+    @contextmanager
+    def _inside(self, path: Path, section: str, asked_by: Line | None) -> Iterator[None]:
+        """A file, or a section of one, that is being read; a section may well include another part of the same file."""
+        here = (path.resolve(), section)
+        if asked_by is not None and here in self.open:
+            what = f"section '{section}' of '{path.name}'" if section else f"'{path.name}'"
+            raise asked_by.error(f"{what} includes itself; remove this line")
+        if asked_by is not None and len(self.open) > limits.INCLUDES:
+            raise asked_by.error(f"files include each other more than {limits.INCLUDES} deep; write some of them out")
+        self.open.append(here)
+        yield
+        self.open.pop()
 
     def section(self, path: Path, shown: str, name: str, asked_by: Line | None) -> None:
         wanted, found, names = [], False, []
@@ -117,7 +131,8 @@ class _Reader:
             message = f"there is no section '{name}' in {shown}; it has {', '.join(names) or 'none'}"
             raise asked_by.error(message) if asked_by else DeckError(message, shown)
         self.sections += 1
-        self._statements(wanted, path)
+        with self._inside(path, name, asked_by):
+            self._statements(wanted, path)
         self.sections -= 1
 
     def _open(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> list[Line]:
@@ -130,9 +145,6 @@ class _Reader:
             ) from None
 
     def _statements(self, lines: list[Line], path: Path) -> None:
-        if self.depth > DEEPEST and lines:
-            raise lines[0].error("files include each other without end; remove one of the .include or .lib lines")
-        self.depth += 1
         for line in lines:
             if line.head == ".end":
                 break
@@ -140,7 +152,6 @@ class _Reader:
                 self._card(line, path)
             else:
                 self._part(line)
-        self.depth -= 1
 
     def _part(self, line: Line) -> None:
         if line.head in self.block.parts:
@@ -181,7 +192,7 @@ class _Reader:
             self.module_cards.append((line, kind))
         if name in self.block.models:
             raise line.error(f"there is a model '{name}' already; rename one of them")
-        if kind.endswith("MOS") and not _is_one(values.get("level")):
+        if kind.endswith("MOS") and not _is_one(line, values.get("level")):
             raise line.error(f"MOS level {values['level'].text} is not available in this version; LEVEL=1 is")
         self.block.models[name] = Card(name, kind, values, Place(line.file, line.number))
 
@@ -259,9 +270,12 @@ def _voltages(line: Line) -> dict[str, Expression]:
     return {node: line.expression(value) for node, value in zip(tokens[::2], tokens[1::2], strict=True)}
 
 
-def _is_one(level: Expression | None) -> bool:
+def _is_one(line: Line, level: Expression | None) -> bool:
     """Whether a MOS level is 1, written as a number, or not given."""
-    return level is None or (not level.names and level.value({}) == 1.0)
+    try:
+        return level is None or (not level.names and level.value({}) == 1.0)
+    except ExpressionError as error:
+        raise line.error(f"level: {error}") from None
 
 
 _CARDS: dict[str, Callable[[_Reader, Line, Path], None]] = {

@@ -10,9 +10,11 @@ import numpy as np
 
 from hearthline.core.engine.ac import Answer, NoiseAnswer, ac, noise
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient.run import March, Times, Track, transient
+from hearthline.core.engine.worker import NOISE_PLACE
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.table import TableFile, write_csv
 
@@ -46,6 +48,12 @@ class Planned:
     system: System
     sweep: Sweep
     tolerances: Tolerances
+
+    @property
+    def numbers(self) -> int:
+        """How many numbers the result holds."""
+        points = self.sweep.points.size * len(self.system.lanes)
+        return points * (len(self.system.unknowns) + len(self.system.variables))
 
     def run(self, job: Job | None = None) -> Solution:
         """Solves it; keeps every unknown and every device variable."""
@@ -91,6 +99,8 @@ class PlannedTransient:
     times: Times
     tolerances: Tolerances
     kind = "tran"
+    numbers = 0
+    """Rows go to the file as they come."""
 
     @property
     def header(self) -> list[str]:
@@ -108,7 +118,7 @@ class PlannedTransient:
                 table.write(rows)
 
             march = transient(self.system, self.times, self.tolerances, unknowns, (), job, keep)
-            if not march.failed_lanes:
+            if all(track.outcome == Outcome.SOLVED for track in march.tracks):
                 table.finish()
         return march
 
@@ -133,6 +143,11 @@ class PlannedAc:
     frequencies: np.ndarray
     tolerances: Tolerances
     kind = "ac"
+
+    @property
+    def numbers(self) -> int:
+        """How many numbers the result holds."""
+        return 2 * len(self.frequencies) * len(self.system.unknowns)
 
     def run(self, job: Job | None = None) -> Answer:
         """Solves it."""
@@ -165,6 +180,11 @@ class PlannedNoise:
     source: str
     tolerances: Tolerances
     kind = "noise"
+
+    @property
+    def numbers(self) -> int:
+        """How many numbers the result holds."""
+        return len(self.frequencies) * (2 + int(self.system.places[-1] - self.system.places[NOISE_PLACE]) // 2)
 
     def run(self, job: Job | None = None) -> NoiseAnswer:
         """Solves it."""

@@ -9,11 +9,11 @@ from __future__ import annotations
 import struct
 from collections.abc import Callable, Iterable
 
+from hearthline.core.limits import TURNS
 from hearthline.core.models.veriloga.functions import FUNCTIONS
 from hearthline.core.models.veriloga.graph import TRUTHS, Branching, Graph, Limited, Loop, Node, Region
 from hearthline.core.models.veriloga.schedule import Schedule
 
-MOST_TURNS = 100_000
 REAL, WHOLE, TRUTH = "double", "i64", "i1"
 COMPARE_REAL = {"<": "olt", ">": "ogt", "<=": "ole", ">=": "oge", "==": "oeq", "!=": "une"}
 COMPARE_WHOLE = {"<": "slt", ">": "sgt", "<=": "sle", ">=": "sge", "==": "eq", "!=": "ne"}
@@ -55,16 +55,21 @@ fast:
 }
 define internal i64 @idiv(i64 %a, i64 %b) alwaysinline {
   %zero = icmp eq i64 %b, 0
-  %safe = select i1 %zero, i64 1, i64 %b
+  %minus = icmp eq i64 %b, -1
+  %odd = or i1 %zero, %minus
+  %safe = select i1 %odd, i64 1, i64 %b
   %q = sdiv i64 %a, %safe
-  %y = select i1 %zero, i64 0, i64 %q
+  %n = sub i64 0, %a
+  %m = select i1 %minus, i64 %n, i64 %q
+  %y = select i1 %zero, i64 0, i64 %m
   ret i64 %y
 }
 define internal i64 @mod(i64 %a, i64 %b) alwaysinline {
   %zero = icmp eq i64 %b, 0
-  %safe = select i1 %zero, i64 1, i64 %b
-  %r = srem i64 %a, %safe
-  %y = select i1 %zero, i64 0, i64 %r
+  %minus = icmp eq i64 %b, -1
+  %odd = or i1 %zero, %minus
+  %safe = select i1 %odd, i64 1, i64 %b
+  %y = srem i64 %a, %safe
   ret i64 %y
 }
 declare i64 @llvm.fptosi.sat.i64.f64(double)
@@ -134,6 +139,7 @@ class Writer:
     def __init__(self, graph: Graph, code: Code, leaf: Callable[[Node], str | None], trusted: bool = False):
         self.graph, self.code, self.leaf, self.trusted = graph, code, leaf, trusted
         self.names: dict[int, str] = {}
+        self.loops = False
 
     def plan(self, roots: Iterable[Node], is_leaf: Callable[[Node], bool]) -> Schedule:
         """Finds out what is needed for the roots."""
@@ -179,6 +185,13 @@ class Writer:
                 return put(f"fcmp une double {name}, 0.0")
         return put(f"call i64 @llvm.fptosi.sat.i64.f64(double {name})")
 
+    def unless_overrun(self, value: str) -> str:
+        """A real number, or none where loops were cut off: what they would have given is not known."""
+        if not self.loops:
+            return value
+        over = self.code.put(f"icmp sge i64 {self.code.put('load i64, ptr %turns')}, {TURNS}")
+        return self.code.put(f"select i1 {over}, double {real(float('nan'))}, double {value}")
+
     def _branching(self, branching: Branching) -> None:
         phis = [n for n in self.schedule.members.get(branching.region, ()) if n.op == "phi" and n.args[0] is branching]
         code, condition = self.code, self.value(branching.condition, TRUTH)
@@ -212,20 +225,23 @@ class Writer:
         before = code.block
         code.do(f"br label %{head}")
         code.begin(head)
-        turn, *names = (f"%{code.name('loop')}" for _ in range(len(positions) + 1))
+        self.loops = True
+        names = [f"%{code.name('loop')}" for _ in positions]
         place = len(code.lines)
         for k, name in zip(positions, names, strict=True):
             self.names[loop.carried[k][0].number] = name
         self.write(loop.body)
         condition = self.value(loop.condition, TRUTH)
-        more = code.put(f"icmp slt i64 {turn}, {MOST_TURNS}")
+        # all loops of a device share one count, so that loops inside loops end too
+        turn = code.put("load i64, ptr %turns")
+        more = code.put(f"icmp slt i64 {turn}, {TURNS}")
         go_on = code.put(f"and i1 {condition}, {more}")
         code.do(f"br i1 {go_on}, label %{body}, label %{end}")
         code.begin(body)
         following = [self.value(loop.carried[k][2], kind(loop.carried[k][0])) for k in positions]
-        count = code.put(f"add i64 {turn}, 1")
+        code.do(f"store i64 {code.put(f'add i64 {turn}, 1')}, ptr %turns")
         code.do(f"br label %{head}")
-        phis = [f"  {turn} = phi i64 [ 0, %{before} ], [ {count}, %{code.block} ]"]
+        phis = []
         for k, name, first, after in zip(positions, names, firsts, following, strict=True):
             phis.append(f"  {name} = phi {kind(loop.carried[k][0])} [ {first}, %{before} ], [ {after}, %{code.block} ]")
         code.lines[place:place] = phis

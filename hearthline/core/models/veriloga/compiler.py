@@ -7,9 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import sys
-import tempfile
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
@@ -17,20 +15,17 @@ from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from platformdirs import user_cache_path
-
-from hearthline.core.errors import ModelError
+from hearthline.core.errors import FileError, ModelError
 from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.kept import keep, kept, prune
 from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
-from hearthline.core.models.veriloga.problems import Problems, UnusableError
+from hearthline.core.models.veriloga.problems import Problems, TooLargeError, UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
+from hearthline.core.texts import read_text
 
 if TYPE_CHECKING:
     from hearthline.core.models.veriloga import tree
 
-DEEPEST_TREE = 40_000
-MOST_TEXTS = 300
-"""That the cache holds."""
 SHUT = "s"
 """Ends the name of a kernel without inner nets that zero resistances join."""
 
@@ -40,26 +35,47 @@ HERE = Path(__file__).resolve().parent
 INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", STANDARD / "limiting.vams")
 
 
+_TEXTS: dict[str, str] = {}
+"""What this process has generated: the cache may forget it, or be damaged, before it is asked for."""
+
+
 @dataclass(frozen=True)
 class CachedCode:
-    """The machine code of a module: made from its text in LLVM's language, unless that has been done already."""
+    """The machine code of a module: made from its text in LLVM's language, unless that has been done already. `again`
+    generates the text anew, where it is gone."""
 
-    stem: Path
+    stem: str
+    shown: str
+    again: Callable[[], object]
 
     @cached_property
     def loaded(self) -> Loaded:
         """The two functions."""
-        path = self.stem.with_suffix(".o")
-        if not path.is_file():
-            self._make(path)
-        return Loaded(path.read_bytes())
+        found = kept(f"{self.stem}.o")
+        if found is not None:
+            with suppress(RuntimeError):
+                return Loaded(found)
+        return Loaded(self._made())
 
-    def _make(self, path: Path) -> None:
-        written = self.stem.with_suffix(".ll")
+    def _made(self) -> bytes:
+        text = self._text()
         try:
-            _write(path, to_object(written.read_text(encoding="utf-8")))
-        except (OSError, RuntimeError) as error:
-            raise ModelError(f"no machine code could be made of it: {error}; change the text, or try again") from error
+            code = to_object(text)
+        except RuntimeError as error:
+            message = f"no machine code could be made of it: {error}; change the text, or try again"
+            raise ModelError(message, self.shown) from error
+        with suppress(OSError):  # a full disk keeps nobody from running it now
+            keep(f"{self.stem}.o", code)
+        return code
+
+    def _text(self) -> str:
+        if self.stem in _TEXTS:
+            return _TEXTS[self.stem]
+        found = kept(f"{self.stem}.ll")
+        if found is None:
+            self.again()
+            return _TEXTS[self.stem]
+        return found.decode()
 
 
 def compile_file(
@@ -68,9 +84,11 @@ def compile_file(
     """The modules of a Verilog-A file, named `shown` in messages. Raises ModelError with every mistake found."""
     shown = shown or path.name
     try:
-        text = path.read_text(encoding="utf-8")
+        text = read_text(path, shown, "strict")
     except OSError as error:
         raise ModelError(f"cannot be read: {error.strerror}", shown) from None
+    except FileError as error:
+        raise ModelError(error.message, shown) from None
     except UnicodeDecodeError:
         raise ModelError("is no text in UTF-8", shown) from None
     return compile_text(text, shown, path.parent, say)
@@ -86,31 +104,34 @@ def compile_text(
     source = read_source(text, shown, folder)
     source.problems.check()
     stem = _key(source, shown)
-    index = cache_folder() / f"{stem}.json"
-    descriptions = _known(index) or _generate(source, shown, stem, say)
-    return tuple(_module(stem, k, description) for k, description in enumerate(descriptions))
+    descriptions = _known(stem) or _generate(source, shown, stem, say)
+
+    def again() -> object:
+        return _generate(source, shown, stem, lambda text: None)
+
+    return tuple(_module(stem, k, description, shown, again) for k, description in enumerate(descriptions))
 
 
-def _known(index: Path) -> list[dict] | None:
+def _known(stem: str) -> list[dict] | None:
     """What was found out about a text before; None where there is nothing, or what is there is damaged."""
+    found = kept(f"{stem}.json")
     try:
-        os.utime(index)  # used now: kept the longest
-        return json.loads(index.read_text(encoding="utf-8"))
-    except (OSError, ValueError):
+        return None if found is None else json.loads(found)
+    except (ValueError, RecursionError):
         return None
 
 
 _KNOWN: dict[str, Module] = {}
 
 
-def _module(stem: str, number: int, description: dict) -> Module:
+def _module(stem: str, number: int, description: dict, shown: str, again: Callable[[], object]) -> Module:
     """One module object for one content, so that machine code is loaded once in a process."""
     key = f"{stem}_{number}"
     if key not in _KNOWN:
         whole, shut = {**description, "shut": None}, description["shut"]
         if shut:
-            whole["shut"] = Module.of(shut, CachedCode(cache_folder() / f"{key}{SHUT}"))
-        _KNOWN[key] = Module.of(whole, CachedCode(cache_folder() / key))
+            whole["shut"] = Module.of(shut, CachedCode(f"{key}{SHUT}", shown, again))
+        _KNOWN[key] = Module.of(whole, CachedCode(key, shown, again))
     return _KNOWN[key]
 
 
@@ -120,8 +141,6 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
 
     problems = source.problems
     say(f"{shown}: reading")
-    # long sums are deep trees; Python's own frames take no room on the machine's stack
-    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST_TREE))
     try:
         trees = parse(source.text, problems)
     except UnusableError:
@@ -134,19 +153,22 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
         say(f"{shown}: equations of {module.name}")
         try:
             made.append(_both(module, problems, shown))
-        except UnusableError:
+        except (UnusableError, TooLargeError):
             continue
         except RecursionError:
-            problems.mistake(module.line, "an expression is nested too deeply; use variables in between")
+            problems.mistake(module.line, "functions call each other too deeply; use variables in between")
     problems.check()
     descriptions = []
     for k, (whole, shut) in enumerate(made):
-        _write(cache_folder() / f"{stem}_{k}.ll", whole[1].encode())
+        _TEXTS[f"{stem}_{k}"] = whole[1]
         if shut:
-            _write(cache_folder() / f"{stem}_{k}{SHUT}.ll", shut[1].encode())
+            _TEXTS[f"{stem}_{k}{SHUT}"] = shut[1]
         descriptions.append({**whole[0], "shut": shut and {**shut[0], "shut": None}})
-    _write(cache_folder() / f"{stem}.json", json.dumps(descriptions).encode())
-    _prune(cache_folder())
+    with suppress(OSError):  # a full disk keeps nobody from running it now
+        for name in [name for name in _TEXTS if name.startswith(f"{stem}_")]:
+            keep(f"{name}.ll", _TEXTS[name].encode())
+        keep(f"{stem}.json", json.dumps(descriptions).encode())
+        prune()
     return descriptions
 
 
@@ -159,30 +181,6 @@ def _both(module: tree.Module, problems: Problems, shown: str) -> tuple[Generate
     joinable = equations.joinable
     shut = generate(equations_of(module, problems, joinable), shown) if joinable else None
     return generate(equations, shown), shut
-
-
-def _prune(folder: Path) -> None:
-    """Forgets the texts that were not used for the longest time: each pause in typing leaves one here."""
-    kept = []
-    for index in folder.glob("*.json"):
-        with suppress(OSError):  # another process may prune too
-            kept.append((index.stat().st_mtime, index))
-    for _, index in sorted(kept)[:-MOST_TEXTS]:
-        for path in (index, *folder.glob(f"{index.stem}_*")):
-            path.unlink(missing_ok=True)
-
-
-@cache
-def cache_folder() -> Path:
-    """Where generated files and their machine code are kept: the user's cache folder, or a temporary one."""
-    for folder in (user_cache_path("hearthline") / "models", Path(tempfile.gettempdir()) / f"hearthline-{os.getuid()}"):
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-        except OSError:
-            continue
-        if os.access(folder, os.W_OK):
-            return folder
-    return Path(tempfile.mkdtemp(prefix="hearthline-"))
 
 
 @cache
@@ -199,11 +197,3 @@ def _key(source: Source, shown: str) -> str:
     digest.update(repr((shown, source.text, source.problems.places)).encode())
     stem = "".join(letter if letter.isalnum() else "_" for letter in Path(shown).stem)
     return f"{stem[:40]}_{digest.hexdigest()[:20]}"
-
-
-def _write(path: Path, content: bytes) -> None:
-    """Whole or not at all, so that another process never reads half a file."""
-    handle, name = tempfile.mkstemp(dir=path.parent, suffix=".tmp")
-    with os.fdopen(handle, "wb") as file:
-        file.write(content)
-    os.replace(name, path)

@@ -93,6 +93,8 @@ def _nets(found: Declared) -> None:
                         known = ", ".join(FLOW_OF)
                         found.problems.mistake(item.line, f"unknown discipline '{item.word}'; there are {known}")
                     disciplines[name] = item.word
+    for name in {name for name in found.module.ports if found.module.ports.count(name) > 1}:
+        raise found.problems.mistake(found.module.line, f"port '{name}' stands twice in the list of ports")
     for name in dict.fromkeys([*found.module.ports, *disciplines]):
         if name in grounds:
             found.nets[name] = GROUND

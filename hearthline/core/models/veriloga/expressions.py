@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core import limits
 from hearthline.core.constants import BOLTZMANN_OVER_CHARGE
 from hearthline.core.models.signature import LIMIT, START
 from hearthline.core.models.veriloga import tree
@@ -69,6 +70,8 @@ class Expressions:
 
     # literals and names
     def _number(self, node):
+        if not -(2.0**63) <= node.value < 2.0**63 and node.whole:
+            raise self.problems.mistake(node.line, "this is too large for an integer; write it with a point, as 1.0e20")
         return Quantity(self.graph.const(int(node.value) if node.whole else node.value))
 
     def _text(self, node):
@@ -156,7 +159,13 @@ class Expressions:
         ends = [self.value(end) for end in declared.size]
         if not all(end.constant for end in ends):
             raise self.problems.mistake(declared.line, f"the size of '{declared.name}' must be a number")
+        if not all(abs(end.value) <= 1e9 for end in ends):
+            raise self.problems.mistake(declared.line, f"the size of '{declared.name}' must be a small whole number")
         low, high = sorted(int(end.value) for end in ends)
+        if high - low >= limits.ELEMENTS:
+            raise self.problems.mistake(
+                declared.line, f"'{declared.name}' has {high - low + 1} elements; at most {limits.ELEMENTS} are allowed"
+            )
         return low, high - low + 1
 
     def array_first(self, declared) -> int:
@@ -176,11 +185,22 @@ class Expressions:
         return Quantity(self.graph.sub(self.graph.const(-1), self.graph.to_whole(value)))
 
     def _binary(self, node):
+        links = []
+        while isinstance(node, tree.Binary):  # a long sum is a chain to the left: without recursion
+            links.append(node)
+            node = node.left
+        found = self.quantity(node)
+        for link in reversed(links):
+            found = self._joined(link, found)
+        return found
+
+    def _joined(self, node, a: Quantity) -> Quantity:
+        """What an operator makes of the quantity before it and the expression behind it."""
         operator = node.operator
         if operator in ("&&", "||"):
-            a, b = (self.graph.truth(self.value(x)) for x in (node.left, node.right))
-            return Quantity(self.graph.both(a, b) if operator == "&&" else self.graph.either(a, b))
-        a, b = self.quantity(node.left), self.quantity(node.right)
+            x, y = self.graph.truth(self.as_value(a, node.line)), self.graph.truth(self.value(node.right))
+            return Quantity(self.graph.both(x, y) if operator == "&&" else self.graph.either(x, y))
+        b = self.quantity(node.right)
         if operator == "+":
             return add(self.graph, a, b)
         if operator == "-":

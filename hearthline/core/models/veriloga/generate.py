@@ -113,9 +113,10 @@ class Generator:
         code.do(f"%mode = select i1 {iterating}, double %setting_start, double 2.0")
         writer.write(self.graph.top)
         for stretch, place, node in stores:
-            code.store(REAL, writer.value(node, REAL), f"%{stretch}", place)
+            value = writer.value(node, REAL)
+            code.store(REAL, writer.unless_overrun(value) if stretch == "flow" else value, f"%{stretch}", place)
         self._close_loop(code)
-        return [head, "entry:", "  %moved = alloca i1", *code.lines, "}"]
+        return [head, "entry:", "  %moved = alloca i1", "  %turns = alloca i64", *code.lines, "}"]
 
     def _open_loop(self, code: Code, stores: list[Store]) -> None:
         found = self.equations
@@ -132,6 +133,7 @@ class Generator:
         code.do("%k_next = add i64 %k, 1")
         code.do(f"%last = icmp eq i64 %k_next, {count}")
         code.do("store i1 false, ptr %moved")
+        code.do("store i64 0, ptr %turns")
 
         def place(name: str, base: str, type_: str, position: int, step: int | str) -> None:
             offset = code.put(f"add i64 {code.load(WHOLE, '%span', position)}, {code.put(f'mul i64 %k, {step}')}")
@@ -220,9 +222,11 @@ class Generator:
         for name in names:
             offset = code.put(f"mul i64 %k, {widths[name]}")
             code.do(f"%{name} = getelementptr double, ptr %{name}_0, i64 {offset}")
+        code.do("store i64 0, ptr %turns")
         writer.write(self.graph.setup)
         for slot, node in enumerate(self.stored):
-            code.store(REAL, real(0.0) if node.op == "short" else writer.value(node, REAL), "%out", slot)
+            value = real(0.0) if node.op == "short" else writer.unless_overrun(writer.value(node, REAL))
+            code.store(REAL, value, "%out", slot)
         for column, node in enumerate(notes):
             code.store(REAL, writer.value(node, REAL), "%notes", column)
         code.do("br label %loop_end")
@@ -230,7 +234,7 @@ class Generator:
         code.do(f"br i1 {code.put('icmp eq i64 %k_next, %rows')}, label %done, label %loop")
         code.begin("done")
         code.do("ret void")
-        return [head, "entry:", *code.lines, "}"]
+        return [head, "entry:", "  %turns = alloca i64", *code.lines, "}"]
 
     @staticmethod
     def _input(code: Code, node: Node) -> str | None:

@@ -131,13 +131,15 @@ class Limited:
 
 
 class Graph:
-    """Makes nodes. `current` is the region that new values of level 2 go to; `joined` are terminals that the
-    solver takes for another one; to the text they are two, so that `ddx` can tell them apart."""
+    """Makes nodes. `current` is the region that new values of level 2 go to, `static` that of new loops of level 1;
+    `joined` are terminals that the solver takes for another one; to the text they are two, so that `ddx` can tell them
+    apart."""
 
     def __init__(self, joined: Mapping[int, int] = MappingProxyType({})):
         self.joined = joined
         self.setup, self.top = Region(), Region()
         self.current = self.top
+        self.static = self.setup
         self.seeds: list[Probe | Limited] = []
         self._known: dict[tuple, list[Node]] = {}
         self._count = 0
@@ -169,6 +171,15 @@ class Graph:
             yield
         finally:
             self.current = before
+
+    @contextmanager
+    def within_static(self, region: Region):
+        """New loops of level 1 stand in `region`."""
+        before, self.static = self.static, region
+        try:
+            yield
+        finally:
+            self.static = before
 
     def const(self, value) -> Node:
         """A number: int and bool stay whole."""

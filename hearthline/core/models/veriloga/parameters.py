@@ -55,6 +55,7 @@ class Parameters:
             self._array(parameter)
             return
         default = self.expressions.value(parameter.default)
+        self._check_level(parameter, default)
         kind = self._type(parameter, default)
         default = self._typed(default, kind)
         if parameter.fixed:
@@ -62,6 +63,13 @@ class Parameters:
             self.work.given[parameter.name] = self.graph.const(0)
             return
         self.work.parameters[parameter.name] = self._input(parameter, parameter.name, kind, default)
+
+    def _check_level(self, parameter: tree.Parameter, value: Node) -> None:
+        if value.level == 2:
+            raise self.problems.mistake(
+                parameter.line,
+                f"parameter '{parameter.name}' depends on a voltage or current; it is set before there are any",
+            )
 
     def _array(self, parameter: tree.Parameter) -> None:
         first, count = self.expressions.array_span(parameter)
@@ -73,6 +81,7 @@ class Parameters:
         values = []
         for k, item in enumerate(items):
             default = self.expressions.value(item)
+            self._check_level(parameter, default)
             kind = self._type(parameter, default)
             name = f"{parameter.name}[{first + k}]"
             default = self._typed(default, kind)
@@ -113,7 +122,7 @@ class Parameters:
         graph, allowed = self.graph, None
         low, high, not_zero = INF, -INF, False
         for limit in parameter.limits:
-            inside, ends = self._inside(limit, value)
+            inside, ends = self._inside(parameter, limit, value)
             if limit.exclude:
                 self.checks.append(Check(index, inside))
                 not_zero |= bool(limit.values) and ends == (0, 0)
@@ -125,16 +134,20 @@ class Parameters:
             if not value.constant:
                 value.low, value.high = math.ulp(0.0) if not_zero and low == 0 else low, high
 
-    def _inside(self, limit: tree.Limit, value: Node) -> tuple[Node, tuple[float, float]]:
+    def _inside(self, parameter: tree.Parameter, limit: tree.Limit, value: Node) -> tuple[Node, tuple[float, float]]:
         graph = self.graph
         if limit.values:
             nodes = [self.expressions.value(item) for item in limit.values]
+            for node in nodes:
+                self._check_level(parameter, node)
             hit = graph.const(0)
             for node in nodes:
                 hit = graph.either(hit, graph.compare("==", value, node))
             ends = [node.value for node in nodes if node.constant] or [-INF, INF]
             return hit, (min(ends), max(ends))
         low, high = self.expressions.value(limit.low), self.expressions.value(limit.high)
+        for end in (low, high):
+            self._check_level(parameter, end)
         above = graph.compare(">" if limit.low_open else ">=", value, low)
         below = graph.compare("<" if limit.high_open else "<=", value, high)
         least = low.low + (math.ulp(0.0) if limit.low_open and low.low == 0 else 0.0)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from functools import cache
 from pathlib import Path
 
-from lark import Lark, Token, Transformer, v_args
+from lark import Lark, Token, v_args
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken, VisitError
+from lark.visitors import Transformer_NonRecursive
 
+from hearthline.core import limits
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.problems import Problems, UnusableError
 
@@ -44,9 +46,34 @@ def parse(text: str, problems: Problems) -> tuple[tree.Module, ...]:
     if problems.mistakes:
         raise UnusableError()
     try:
-        return tuple(_Builder().transform(found))
+        modules = tuple(_Builder().transform(found))
     except VisitError as error:
         raise error.orig_exc from None
+    _check_depth(modules, problems)
+    return modules
+
+
+def _check_depth(modules: tuple[tree.Module, ...], problems: Problems) -> None:
+    """Refuses what stands too deep in each other; sums and products may be as long as they like."""
+    waiting: list[tuple[object, int, int]] = [(module, 0, 1) for module in modules]
+    while waiting:
+        item, depth, line = waiting.pop()
+        if isinstance(item, tree.Node):
+            depth, line = depth + 1, item.line
+            if depth > limits.DEPTH:
+                problems.mistake(
+                    line,
+                    f"brackets, signs, conditions and blocks stand more than {limits.DEPTH} deep in each other here; "
+                    "use variables in between",
+                )
+                raise UnusableError()
+            for name, value in item.__dict__.items():
+                chained = isinstance(item, tree.Binary) and name == "left" and isinstance(value, tree.Binary)
+                waiting.append((value, depth - chained, line))
+        elif isinstance(item, tuple | list):
+            waiting += [(one, depth, line) for one in item]
+        elif isinstance(item, dict):
+            waiting += [(one, depth, line) for one in item.values()]
 
 
 class _Reporter:
@@ -148,7 +175,7 @@ def _split(items) -> tuple[dict[str, str], list]:
 
 
 @v_args(meta=True)
-class _Builder(Transformer):
+class _Builder(Transformer_NonRecursive):
     """One method for each rule of the grammar."""
 
     def _line(self, meta) -> int:

@@ -23,6 +23,10 @@ class UnusableError(Exception):
     """Raised where a mistake leaves nothing to go on with; it has been written down already."""
 
 
+class TooLargeError(Exception):
+    """Raised where a text grows beyond what can be compiled; where has been written down already."""
+
+
 @dataclass
 class Problems:
     """What has been found so far. `places[k]` is the (file, line) of line k + 1 of the preprocessed text."""

@@ -8,15 +8,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from hearthline.core.models.veriloga.problems import Problems
+from hearthline.core import limits
+from hearthline.core.models.veriloga.problems import Problems, UnusableError
 
 STANDARD = Path(__file__).resolve().parent / "standard"
 """Folder of the standard headers that every text may include."""
 
-DEEPEST = 40
+DEEPEST, MOST_LINES, MOST_GROWTH = 40, 200_000, 20_000_000
+"""How deep files include each other, lines of a text with all that it includes, and characters that macros may come to."""
 _DIRECTIVE = re.compile(r"\s*`(\w+)\s*(.*)", re.DOTALL)
 _USE = re.compile(r'`(\w+)|"(?:[^"\\]|\\.)*"')
 _COMMENT = re.compile(r'//[^\n]*|/\*.*?(?:\*/|\Z)|"(?:[^"\\\n]|\\.)*"', re.DOTALL)
@@ -55,7 +58,8 @@ def read_source(text: str, shown: str, folder: Path | None, defines: Mapping[str
     source = Source()
     macros = {"__VAMS_ENABLE__": Macro(None, "1"), "__VAMS_COMPACT_MODELING__": Macro(None, "1")}
     macros.update({name: Macro(None, value) for name, value in (defines or {}).items()})
-    _Reader(source, macros).read(text, shown, folder, 0)
+    with suppress(UnusableError):  # the mistake is written down
+        _Reader(source, macros).read(text, shown, folder, 0)
     return source
 
 
@@ -70,6 +74,8 @@ class _Condition:
 class _Reader:
     def __init__(self, source: Source, macros: dict[str, Macro]):
         self.source, self.macros, self.problems = source, macros, source.problems
+        self.open: list[Path] = []
+        self.grown = 0
 
     def read(self, text: str, shown: str, folder: Path | None, depth: int) -> None:
         self.shown = shown
@@ -129,19 +135,24 @@ class _Reader:
             self.problems.mistake_at(self.shown, number, 'a file name is missing; write `include "disciplines.vams"')
             return
         name, here = match[1], self.shown
-        if depth > DEEPEST:
+        if depth > DEEPEST or len(self.source.lines) > MOST_LINES:
             self.problems.mistake_at(here, number, "files include each other without end")
-            return
+            raise UnusableError()
         for place in (folder, STANDARD):
             path = place / name if place else None
             if path is not None and path.is_file():
+                if path.resolve() in self.open:
+                    self.problems.mistake_at(here, number, f"'{name}' includes itself; remove this line")
+                    return
                 try:
                     text = path.read_text(encoding="utf-8")
                 except (OSError, UnicodeDecodeError) as error:
                     self.problems.mistake_at(here, number, f"cannot read '{name}': {error}")
                     return
                 self.source.files[str(path)] = text
+                self.open.append(path.resolve())
                 self.read(text, name, path.parent, depth + 1)
+                self.open.pop()
                 return
         known = ", ".join(sorted(path.name for path in STANDARD.glob("*.vams")))
         self.problems.mistake_at(here, number, f"there is no file '{name}' beside this one; built in are {known}")
@@ -157,6 +168,10 @@ class _Reader:
     def _expand(self, line: str, number: int, busy: tuple[str, ...]) -> str:
         """The line with its macros replaced, again and again; a macro inside itself is a mistake."""
         pieces, position = [], 0
+        self.grown += len(line)
+        if self.grown > MOST_GROWTH or len(busy) > limits.DEPTH:
+            self.problems.mistake_at(self.shown, number, "macros inside macros make the text too long to be used")
+            raise UnusableError()
         while match := _USE.search(line, position):
             pieces.append(line[position : match.start()])
             position = match.end()

@@ -42,6 +42,7 @@ class Statements:
 
     def run(self, node: tree.Node) -> None:
         """One statement. A mistake in it is written down, and the next statement is still looked at."""
+        self.work.step(node.line)
         try:
             getattr(self, "_" + type(node).__name__.lower())(node)
         except UnusableError:
@@ -231,12 +232,12 @@ class Statements:
         for key in missing:
             self.work.values[key] = Unset(line)
         for position, (key, entry) in enumerate(zip(names, loop.carried, strict=True)):
-            region = self.graph.current if level == 2 else None
+            region = self.graph.current if level == 2 else loop.region
             out = self.graph.node("loop out", (loop, position), level, entry[0].seeds, entry[0].whole, region=region)
             self.work.values[key] = Quantity(out)
 
     def _turn(self, condition, body, names, firsts, seeds, level, line):
-        region = self.graph.current if level == 2 else self.graph.setup
+        region = self.graph.current if level == 2 else self.graph.static
         loop = Loop(region, level)
         for position, (first, mask) in enumerate(zip(firsts, seeds, strict=True)):
             variable = self.graph.node(
@@ -245,7 +246,8 @@ class Statements:
             loop.carried.append([variable, first, None])
             self.work.values[names[position]] = Quantity(variable)
         self.work.in_loop += 1
-        with self.graph.within(loop.body if level == 2 else self.graph.current):
+        body_of = self.graph.within if level == 2 else self.graph.within_static
+        with body_of(loop.body):
             loop.condition = self.graph.truth(self.expressions.value(condition))
             for statement in body:
                 self.run(statement)

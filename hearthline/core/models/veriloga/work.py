@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 
+from hearthline.core import limits
 from hearthline.core.models.veriloga.declarations import BranchKey, Declared, Terminal
 from hearthline.core.models.veriloga.graph import Branching, Graph, Node
-from hearthline.core.models.veriloga.problems import UnusableError
+from hearthline.core.models.veriloga.problems import TooLargeError, UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, choose
 
 
@@ -59,6 +60,7 @@ class Work:
     noise: list[NoiseSource] = field(default_factory=list)
     messages: list[Message] = field(default_factory=list)
     in_loop: int = 0
+    steps: int = 0
 
     @property
     def problems(self):
@@ -74,6 +76,16 @@ class Work:
         """One more unknown of the module."""
         self.terminals.append(Terminal(name, kind, discipline))
         return len(self.terminals) - 1
+
+    def step(self, line: int) -> None:
+        """Counts a statement or call that is gone through. Raises TooLargeError where there are too many."""
+        self.steps += 1
+        if self.steps > limits.STEPS:
+            self.problems.mistake(
+                line,
+                f"with its loops unrolled and its functions written out, the text comes to more than {limits.STEPS} statements",
+            )
+            raise TooLargeError()
 
     def text(self, text: str) -> Node:
         """A string as a number: equal strings are equal numbers."""

@@ -1,0 +1,31 @@
+"""How large what comes from outside may be. Whatever reads a file holds it against these before anything is made of it.
+
+They are far above what people write, and low enough that nothing hangs, fills the memory or overflows a stack.
+"""
+
+from __future__ import annotations
+
+DIGITS = 400
+"""Digits of a number."""
+TEXT = 100_000
+"""Characters of an expression, a formula, or a line of a deck."""
+FILE = 64_000_000
+"""Bytes of a file of text."""
+NAME = 200
+"""Characters of a name."""
+DEPTH = 60
+"""How deep brackets, signs and choices may stand inside each other; sums and products may be as long as they like."""
+NESTED = 60
+"""How deep tables and lists of a file may stand inside each other."""
+PARTS = 200_000
+"""Parts of a flat circuit."""
+NUMBERS = 400_000_000
+"""Numbers that an analysis may keep: 3.2 GB."""
+INCLUDES = 20
+"""How deep files may include each other."""
+STEPS = 50_000
+"""Statements and calls of a device text that are gone through with all its loops unrolled and all functions written out."""
+ELEMENTS = 10_000
+"""Elements of an array of a device text."""
+TURNS = 100_000
+"""Turns of all loops of a device at one evaluation."""
