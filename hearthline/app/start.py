@@ -27,7 +27,10 @@ def start(folder: str | None, bench: str | None) -> int:
 
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Hearthline")
+    from hearthline.app.faults import Faults
+
     window = open_window(Path(folder) if folder else demo_copy(), bench)
+    Faults(window).install()
     window.show()
     return application.exec()
 

@@ -83,6 +83,8 @@ class Window(QMainWindow):
         desk.said.connect(lambda text: self.question.ask(text, {"Good": lambda: None}))
         desk.results.too_large.connect(self._ask_size)
         self.device_desk.left.connect(self.show_cell)
+        self.device_desk.text.typed.connect(desk.documents.draft)
+        self.device_desk.text.drafts = desk.documents
         desk.study.left.connect(self.show_cell)
         desk.study.text_wanted.connect(self.show_text)
         self.question = Question()
@@ -303,11 +305,12 @@ class Window(QMainWindow):
         text = self.device_desk.text
         if text.unsaved:
             try:
-                save_text(self.desk.project.folder, text.path.name, text.text)
+                save_text(self.desk.project.folder, text.path.name, text.text, text.opened)
             except HearthlineError as error:
                 self.desk.tell(error)
                 return
             text.saved()
+            self.desk.documents.draft(text.path.name, None)
             self.desk.documents.take_text(text.path.name, text.result.modules if text.result else ())
         self.desk.documents.save()
 
@@ -434,9 +437,10 @@ class Window(QMainWindow):
     def _offer_left_over(self) -> None:
         """Asks about changes that an earlier window could not save."""
         documents = self.desk.documents
-        if documents.left_over:
-            names = ", ".join(document.name for document in documents.left_over)
-            answers = {"Take them back": documents.take_back, "Leave them": documents.forget_journal}
+        found = documents.left_over
+        if found.documents or found.texts:
+            names = ", ".join([*(document.name for document in found.documents), *found.texts])
+            answers = {"Take them back": documents.take_back, "Leave them": documents.forget_left_over}
             self.question.ask(f"The last window ended with changes that were not saved ({names}).", answers)
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -29,3 +29,17 @@ ELEMENTS = 10_000
 """Elements of an array of a device text."""
 TURNS = 100_000
 """Turns of all loops of a device at one evaluation."""
+FORMULA, FORMULA_DEPTH = 10_000, 120
+"""Characters of a formula on curves, and how deep it may be, sums counted too."""
+COORDINATE = 1_000_000
+"""Largest coordinate of a drawing."""
+CELL_PARTS, CELL_POINTS, COPIES = 5_000, 100_000, 1_024
+"""Parts of one cell, points of all its wires, and copies of one part."""
+LISTED = 2_000
+"""Cells, or benches, of a project."""
+AXES, AXIS_VALUES, CONDITIONS = 12, 500, 20_000
+"""Parameters that a bench crosses, values of each, and conditions in all."""
+POINTS = 5_000_000
+"""Points of one sweep, and of one spectrum."""
+ITEMS = 1_000_000
+"""Values in a file of tables."""

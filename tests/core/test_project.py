@@ -17,7 +17,7 @@ from hearthline.core.bench.run import run_bench, solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import State, judge
 from hearthline.core.errors import CircuitError, DeckError, FileError, QuantityError
-from hearthline.core.formats.journal import clear_journal, read_journal, write_journal
+from hearthline.core.formats.journal import Journal, forget, left_over, read
 from hearthline.core.formats.kit_folder import INSTALLED, read_kit
 from hearthline.core.formats.project_folder import read_project, save_bench, save_cell
 from hearthline.core.formats.run_file import read_record, read_run, write_run
@@ -100,11 +100,36 @@ def test_the_journal_holds_what_is_not_saved(folder):
     """To the last value; what cannot be read is nothing, since the files are still there."""
     project = read_project(folder)
     cell, bench = project.cells["inv_x1"], project.benches[BENCH]
-    write_journal(folder, [cell.with_part(cell.part("M2").with_value("w", "9u")), bench])
-    assert read_journal(folder) == [cell.with_part(cell.part("M2").with_value("w", "9u")), bench]
-    (folder / ".unsaved" / "journal.json").write_text('{"cells": {"inv_x1": 3}}')
-    assert read_journal(folder) == []
-    clear_journal(folder)
+    wider = cell.with_part(cell.part("M2").with_value("w", "9u"))
+    journal = Journal(folder)
+    journal.write([wider, bench], {"own.va": "module own"})
+    path = folder / ".unsaved" / "journal.json"
+    assert read(path).documents == (wider, bench)
+    assert read(path).texts == {"own.va": "module own"}
+    assert left_over(folder) == []  # its window lives
+    other = Journal(folder)
+    other.write([bench])
+    assert other.path != path
+    other.clear()
+    assert read(path).documents == (wider, bench)
+    kept = path.read_text()
+    journal.clear()
+    assert not (folder / ".unsaved").exists()
+    path.parent.mkdir()
+    path.write_text(kept)
+    assert left_over(folder) == [path]
+    for damaged in (
+        '{"cells": {"inv_x1": 3}}',
+        "[" * 100_000,
+        '{"cells": []',
+        '{"cells": {"../../x": {"format": 1}}}',
+        "\x00",
+    ):
+        path.write_text(damaged)
+        assert not read(path).documents
+    path.write_text(kept.replace('"inv_x1"', '"../../inv_x1"', 1))
+    assert read(path).documents == (bench,)
+    forget(left_over(folder))
     assert not (folder / ".unsaved").exists()
 
 

@@ -15,8 +15,8 @@ from hypothesis import strategies as st
 
 from hearthline.core.errors import ModelError
 from hearthline.core.models.veriloga.compiler import compile_text
-from hearthline.core.models.veriloga.kept import cache_folder
 from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE
+from hearthline.core.models.veriloga.kept import cache_folder
 from tests.approximation import approx
 from tests.modules import HEADERS, Device, module
 
@@ -104,12 +104,13 @@ def test_slope_by_a_current(ends):
     assert Device(module(body)).at(0.0, 0.0, 0.0).readout["by"] == approx(5.0)
 
 
-def test_limexp_goes_on_straight():
-    """exp up to 80, a straight line beyond, no overflow ever."""
+def test_limexp_is_exp_as_far_as_floats_go():
+    """It limits what an iteration tries and never a result: exp up to 700, a straight line beyond, no overflow ever."""
     device = Device(module("analog I(p, n) <+ limexp(V(p, n));"))
     assert device.at(2.0, 0.0).flow[0] == approx(math.exp(2.0), rel=1e-14)
-    assert device.at(90.0, 0.0).flow[0] == approx(11 * math.exp(80.0), rel=1e-14)
-    assert device.at(1e6, 0.0).slope[0, 0] == approx(math.exp(80.0), rel=1e-14)
+    assert device.at(160.0, 0.0).flow[0] == approx(math.exp(160.0), rel=1e-14)
+    assert device.at(702.0, 0.0).flow[0] == approx(3 * math.exp(700.0), rel=1e-14)
+    assert device.at(1e6, 0.0).slope[0, 0] == approx(math.exp(700.0), rel=1e-14)
 
 
 def test_conditions_loops_and_arrays():

@@ -209,10 +209,12 @@ class TextView(QWidget):
     """One device text of the project. `compiled(modules)` when it has no mistake."""
 
     compiled = pyqtSignal(object)
+    typed = pyqtSignal(str, object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.path: Path | None = None
+        self.drafts = None
         self._saved = ""
         self.name = QLabel()
         self.name.setFont(text_font(13, bold=True))
@@ -253,8 +255,9 @@ class TextView(QWidget):
         """Shows a file, or the beginning of a new one where there is none."""
         self.path = path
         self._saved = path.read_text(encoding="utf-8", errors="replace") if path.is_file() else ""
+        draft = self.drafts.drafts.get(path.name) if self.drafts else None
         self.editor.blockSignals(True)
-        self.editor.setPlainText(self._saved or START)
+        self.editor.setPlainText(draft if draft is not None else self._saved or START)
         self.editor.blockSignals(False)
         self.editor.mark((), ())
         self.list.hide()
@@ -264,6 +267,11 @@ class TextView(QWidget):
     def text(self) -> str:
         """As it stands now."""
         return self.editor.toPlainText()
+
+    @property
+    def opened(self) -> str:
+        """What the file held when it was read or written last."""
+        return self._saved
 
     @property
     def unsaved(self) -> bool:
@@ -278,6 +286,7 @@ class TextView(QWidget):
     def _typed(self) -> None:
         self._name()
         if self.path is not None:
+            self.typed.emit(self.path.name, self.text if self.unsaved else None)
             self.state.setText("…")
             self.pause.start()
 

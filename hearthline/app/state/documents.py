@@ -13,10 +13,19 @@ from hearthline.core.bench.bench import Bench
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.cell_file import read_cell
-from hearthline.core.formats.journal import Document, clear_journal, read_journal, write_journal
-from hearthline.core.formats.project_folder import Project, read_project, save_bench, save_cell, save_listing
+from hearthline.core.formats.journal import Document, Journal, Unsaved, forget, left_over, read
+from hearthline.core.formats.project_folder import (
+    DEVICES,
+    Project,
+    read_project,
+    save_bench,
+    save_cell,
+    save_listing,
+    save_text,
+)
 
 JOURNAL_MILLISECONDS = 400
+"""After the first change that the journal does not hold yet; further ones do not put it off."""
 
 
 class Documents(QObject):
@@ -34,6 +43,9 @@ class Documents(QObject):
         self._on_disk: dict[str, Document] = {}
         self._listed: tuple = ()
         self._typing = 0
+        self._own: Journal | None = None
+        self._dead: list[Path] = []
+        self.drafts: dict[str, str] = {}
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._look_outside)
         self._journal = QTimer(self, singleShot=True, interval=JOURNAL_MILLISECONDS)
@@ -41,7 +53,9 @@ class Documents(QObject):
 
     def open(self, folder: Path) -> None:
         """Reads the project in `folder`. Raises FileError where it has no readable project.toml."""
+        self.forget_journal()
         self.project = read_project(folder)
+        self._own, self._dead, self.drafts = Journal(folder), left_over(folder), {}
         self._on_disk = self._all()
         self._listed = self._listing()
         self.undo.clear()
@@ -87,18 +101,43 @@ class Documents(QObject):
         self.saved.emit()
 
     @property
-    def left_over(self) -> list[Document]:
-        """Documents in the journal of a window that ended by itself, as far as they differ from the files."""
-        if not self.project:
-            return []
-        return [
-            document for document in read_journal(self.project.folder) if self._on_disk.get(_key(document)) != document
-        ]
+    def left_over(self) -> Unsaved:
+        """What is in the journals of windows that ended by themselves, as far as it differs from the files."""
+        documents: dict[str, Document] = {}
+        texts: dict[str, str] = {}
+        for found in map(read, self._dead):
+            documents |= {_key(one): one for one in found.documents if self._on_disk.get(_key(one)) != one}
+            texts |= {name: text for name, text in found.texts.items() if self._text_on_disk(name) != text}
+        return Unsaved(tuple(documents.values()), texts)
+
+    def _text_on_disk(self, name: str) -> str | None:
+        try:
+            return (self.project.folder / DEVICES / name).read_text(encoding="utf-8", errors="replace")
+        except OSError:
+            return None
 
     def take_back(self) -> None:
-        """Puts what the journal holds in place, as undoable changes."""
-        for document in self.left_over:
+        """Puts what those journals hold in place, as undoable changes; they go when this window's own holds it all."""
+        found = self.left_over
+        for document in found.documents:
             self.exchange(self._all().get(_key(document)), document, f"unsaved {_key(document)}")
+        self.drafts |= found.texts
+        if self.write_journal_now():
+            self.forget_left_over()
+        self.changed.emit()
+
+    def forget_left_over(self) -> None:
+        """The person has answered: what the ended windows left is not wanted, or is here."""
+        forget(self._dead)
+        self._dead = []
+
+    def draft(self, name: str, text: str | None) -> None:
+        """A device text as it is being typed; None when it is as in its file."""
+        if text is None:
+            self.drafts.pop(name, None)
+        else:
+            self.drafts[name] = text
+        self._keep_soon()
 
     def exchange(self, old: Document | None, new: Document | None, text: str, field: str = "") -> None:
         """Puts `new` in the place of `old`; changes of one `field` in a row are one step back."""
@@ -122,14 +161,17 @@ class Documents(QObject):
     @property
     def dirty(self) -> bool:
         """Whether anything differs from the files, the list of cells included."""
-        return bool(self.project) and (bool(self.unsaved) or self._listed != self._listing())
+        return bool(self.project) and (bool(self.unsaved) or bool(self.drafts) or self._listed != self._listing())
 
     def save(self) -> bool:
         """Writes what has changed; False where a file could not be written (`failed` says which)."""
         try:
             if self._listed != self._listing():
-                save_listing(self.project)
+                save_listing(self.project, self._listed)
                 self._listed = self._listing()
+            for name, text in list(self.drafts.items()):
+                save_text(self.project.folder, name, text)
+                del self.drafts[name]
             for document in self.unsaved:
                 save = save_cell if isinstance(document, Cell) else save_bench
                 save(self.project, document, self._on_disk.get(_key(document)))
@@ -153,10 +195,11 @@ class Documents(QObject):
         self.changed.emit()
 
     def forget_journal(self) -> None:
-        """For a window that closes in good order: nothing is left to take back."""
+        """For a window that closes in good order: nothing of its own is left to take back. What others left, and nobody has
+        answered for, stays."""
         self._journal.stop()
-        if self.project:
-            clear_journal(self.project.folder)
+        if self._own:
+            self._own.clear()
 
     def _put(self, pairs: list[Pair]) -> None:
         cells, benches = dict(self.project.cells), dict(self.project.benches)
@@ -172,14 +215,29 @@ class Documents(QObject):
             if new is not None:
                 where[_key(new)] = new
         self.project = replace(self.project, cells=cells, benches=benches)
-        self._journal.start()
+        self._keep_soon()
         self.changed.emit()
 
+    def _keep_soon(self) -> None:
+        if not self._journal.isActive():
+            self._journal.start()
+
     def _write_journal(self) -> None:
+        self.write_journal_now()
+
+    def write_journal_now(self) -> bool:
+        """Writes what is not saved; whether that worked (`failed` says why not)."""
+        if not self._own:
+            return True
         try:
-            write_journal(self.project.folder, self.unsaved)
+            if self.unsaved or self.drafts:
+                self._own.write(self.unsaved, self.drafts)
+            else:
+                self._own.clear()
         except HearthlineError as error:
             self.failed.emit(error)
+            return False
+        return True
 
     def _all(self) -> dict[str, Document]:
         return {**self.project.cells, **self.project.benches} if self.project else {}

@@ -113,10 +113,13 @@ class LiveSolver(QObject):
         self._kept = Kept()
         self._worker = NewestWins("operating point", self)
         self._worker.answered.connect(self._receive)
+        self._worker.refused.connect(self._refuse)
+        self._asked: Snapshot | None = None
 
     def ask(self, snapshot: Snapshot, condition: Condition | None = None) -> None:
         """Replaces whatever was waiting; begins from the last point of the same cell. Without a condition it is the bench's
         own point."""
+        self._asked = snapshot
         near = self._last is not None and self._last.snapshot.bench.cell == snapshot.bench.cell
         request = PointRequest(snapshot, self._last.dataset if near else None, self._kept, condition)
         self._worker.ask(lambda report: request())
@@ -129,6 +132,11 @@ class LiveSolver(QObject):
     def close(self) -> None:
         """Ends the thread."""
         self._worker.close()
+
+    def _refuse(self, error: HearthlineError) -> None:
+        """A fault on the way: there is no operating point, and the values that are shown are old."""
+        self._last = None
+        self.answered.emit(PointAnswer(self._asked, None, error, 0.0))
 
     def _receive(self, answer: PointAnswer) -> None:
         if answer.dataset is not None:

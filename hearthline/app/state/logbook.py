@@ -91,7 +91,7 @@ def read_rule(folder: Path) -> Rule:
     try:
         data = json.loads((folder / RULE).read_text(encoding="utf-8"))
         return Rule(int(data["kept"]), tuple(map(str, data["pinned"])))
-    except (OSError, ValueError, KeyError, TypeError):
+    except (OSError, ValueError, KeyError, TypeError, OverflowError, RecursionError):
         return Rule()
 
 

@@ -9,6 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
+from hearthline.core import limits
 from hearthline.core.bench.analysis import SETTINGS, Analysis
 from hearthline.core.bench.defaults import Surroundings, complete
 from hearthline.core.bench.snapshot import Snapshot
@@ -180,6 +181,8 @@ def _steps(name: str, begin: float, end: float, step: float) -> int:
     count = (end - begin) / step
     if count < 0:
         raise CircuitError(f"{name}: a step of {step:g} leads away from {end:g}; turn its sign")
+    if not count < limits.POINTS:
+        raise CircuitError(f"{name}: steps of {step:g} are more than {limits.POINTS} points; take larger ones")
     return int(np.floor(count * (1 + 1e-12) + 1e-9)) + 1
 
 

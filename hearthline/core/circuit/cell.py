@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from hearthline.core import limits
 from hearthline.core.circuit.symbols import Point
 
 PIN_KINDS = ("input", "output", "inout", "supply", "ground")
@@ -39,11 +40,12 @@ class Part:
 
     @property
     def instances(self) -> tuple[str, ...]:
-        """Names of the devices that it stands for: itself, or `M1[1]` to `M1[4]` of `M1[4]`, all in parallel."""
+        """Names of the devices that it stands for: itself, or `M1[1]` to `M1[4]` of `M1[4]`, all in parallel; one more than
+        are allowed, of more."""
         match = ARRAY.fullmatch(self.name)
         if not match:
             return (self.name,)
-        return tuple(f"{match[1]}[{k}]" for k in range(1, int(match[2]) + 1))
+        return tuple(f"{match[1]}[{k}]" for k in range(1, min(int(match[2][:9]), limits.COPIES + 1) + 1))
 
     def with_value(self, name: str, text: str) -> Part:
         """The same part with one value changed."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
+from hearthline.core import limits
 from hearthline.core.circuit.body import terminals_of_block
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template, Wave
@@ -91,9 +92,37 @@ def flatten(cell: Cell, library: Library, root: Scope | None = None) -> Netlist:
     Raises CircuitError naming the part for an unknown device, a missing or unreadable value, a name used twice, or a
     cell that contains itself.
     """
+    _check_size(cell, library)
     root = root or Scope()
     scope = Scope(root, {name: value for name, value in _definitions(cell).items() if name not in root.defined})
     return Netlist(tuple(_elements(cell, library, scope, "", {}, ())), root)
+
+
+def _check_size(top: Cell, library: Library) -> None:
+    """Raises CircuitError at the first part that makes the circuit too large, before any of it is made."""
+    known: dict[str, int] = {}
+
+    def size(cell: Cell, inside: tuple[str, ...]) -> int:
+        if cell.name not in known:
+            total = 0
+            for part in cell.parts:
+                copies = len(part.instances)
+                if copies > limits.COPIES:
+                    raise CircuitError(
+                        f"{part.name}: at most {limits.COPIES} of a part may stand in a row", part=part.name
+                    )
+                inner = library.cells.get(part.device)
+                leaf = inner is None or inner.name in inside or len(inside) > limits.DEPTH
+                total += copies * (1 if leaf else size(inner, (*inside, inner.name)))
+                if total > limits.PARTS:
+                    raise CircuitError(
+                        f"{part.name}: the circuit has more than {limits.PARTS} parts with what its blocks hold",
+                        part=part.name,
+                    )
+            known[cell.name] = total
+        return known[cell.name]
+
+    size(top, (top.name,))
 
 
 def _definitions(cell: Cell) -> dict[str, Expression]:
@@ -105,6 +134,8 @@ def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: 
         raise CircuitError(
             f"cell {cell.name} contains itself ({' > '.join([*path, cell.name])}); remove one of the blocks"
         )
+    if len(path) > limits.DEPTH:
+        raise CircuitError(f"blocks stand more than {limits.DEPTH} deep in each other, at {cell.name}")
     _refuse_twins(cell)
     connections = library.connections(cell)
 

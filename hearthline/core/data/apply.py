@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hearthline.core import limits
 from hearthline.core.data.functions import FUNCTIONS, ON_NEW_AXIS, ON_VALUES, WINDOWS, Function
 from hearthline.core.data.operand import Axis, Operand
 from hearthline.core.data.spectrum import spectrum
@@ -137,8 +138,11 @@ def _on_new_axis(name: str, arguments: list[Operand], named, sources: list[str])
         return Operand(
             values, first.unit, Axis(sources[1], other.known, np.abs(over) if np.iscomplexobj(over) else over)
         )
-    count = int(arguments[1].values.flat[0]) if len(arguments) > 1 else 4096
-    count = int(named["count"].values.flat[0]) if isinstance(named.get("count"), Operand) else count
+    given = named.get("count", arguments[1] if len(arguments) > 1 else None)
+    wanted = float(given.values.flat[0].real) if isinstance(given, Operand) else 4096.0
+    count = int(wanted) if abs(wanted) < 1e15 else -1
+    if not 2 <= count <= limits.POINTS:
+        raise Mistake(f"takes 2 to {limits.POINTS} points, not {count:g}")
     window = named.get("window", "hann")
     if window not in WINDOWS:
         raise Mistake(f"has no window '{window}'; there are {', '.join(WINDOWS)}")

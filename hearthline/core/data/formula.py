@@ -16,6 +16,7 @@ from functools import cached_property
 
 import numpy as np
 
+from hearthline.core import limits
 from hearthline.core.data.apply import Mark, Mistake, apply
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.functions import FUNCTIONS
@@ -26,6 +27,7 @@ from hearthline.core.quantity import read
 
 ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
 _PLACEHOLDER = "_"
+_OWN_NAMES = re.compile(r"(?<![\w.])_\w*")
 _PREFIXED = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)[afpnuµmkMGT](?![\w(])")
 _BINARY = {
     ast.Add: np.add, ast.Sub: np.subtract, ast.Mult: np.multiply, ast.Div: np.true_divide, ast.Pow: np.power,
@@ -56,9 +58,25 @@ class Formula:
     def parse(cls, text: str, analyses: Iterable[str] = ()) -> Formula:
         """Checks the text; raises ExpressionError with the column of the mistake. `analyses` are names that may be called."""
         formula, known = cls(text), frozenset(analyses)
+        formula._check_size()
         for node in ast.walk(formula._tree):
             formula._check(node, known)
         return formula
+
+    def _check_size(self) -> None:
+        if len(self.text) > limits.FORMULA:
+            raise ExpressionError(f"a formula has at most {limits.FORMULA} characters, and this one {len(self.text)}")
+        if own := _OWN_NAMES.search(ACCESS.sub(lambda match: " " * len(match.group()), self.text)):
+            raise ExpressionError(f"'{own[0]}' at column {own.start() + 1}: names do not begin with _", own.start() + 1)
+        deepest, waiting = 0, [(self._tree, 0)]
+        while waiting:
+            node, depth = waiting.pop()
+            deepest = max(deepest, depth)
+            waiting += [(child, depth + isinstance(child, ast.expr)) for child in ast.iter_child_nodes(node)]
+        if deepest > limits.FORMULA_DEPTH:
+            raise ExpressionError(
+                f"the formula is {deepest} deep, and at most {limits.FORMULA_DEPTH} are allowed; make readings of parts of it"
+            )
 
     @cached_property
     def quantities(self) -> tuple[str, ...]:
@@ -123,6 +141,10 @@ class Formula:
             raise ExpressionError("a formula is wanted, such as V(out)", 1)
         try:
             return ast.parse(self._hidden[lead:], mode="eval")
+        except (RecursionError, MemoryError):
+            raise ExpressionError("the formula is nested too deeply; make readings of parts of it") from None
+        except ValueError as error:
+            raise ExpressionError(f"the formula cannot be read: {error}") from None
         except SyntaxError as error:
             raise ExpressionError(*_mistake(self.text, lead + (error.offset or 0))) from None
 
@@ -149,6 +171,8 @@ class Formula:
             raise ExpressionError(
                 f"'{self.text}': at column {column} only sums, products and functions are allowed", column
             )
+        if isinstance(node, ast.Constant) and isinstance(node.value, int) and abs(node.value) >= 10**300:
+            raise ExpressionError(f"the number at column {column} is too large", column)
         if isinstance(node, ast.Constant) and not isinstance(node.value, int | float):
             raise ExpressionError(f"'{self.text}': a number is wanted at column {column}", column)
         if isinstance(node, ast.Call):

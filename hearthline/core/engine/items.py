@@ -220,7 +220,7 @@ class Items:
     def _check_nodes(element: Element, module: Module, count: int) -> None:
         if not 0 < count <= module.ports:
             names = " ".join(module.port_names)
-            raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {module.ports}: {names}")
+            raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {names}")
 
     def _prepare(self, element: Element, nets, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
         """The module as this instance needs it, and the instance."""

@@ -98,11 +98,14 @@ class Solution:
         nets = element.nets if element else ()
         bias = ", ".join(f"V({net}) = {x[index[net]]:.4g} V" for net in nets if net in index)
         model = f" (model {element.model})" if element and element.model else ""
+        nets = tuple(net for net in nets if net in index)
+        loops = " and loops that do not end" if name in self.system.modules else ""
         message = (
-            f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes and its model"
-            f"{' (loops of a text end after 100 000 turns)' if name in self.system.modules else ''}"
+            f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes, its model{loops}, "
+            f"and what is at net{'s' * (len(nets) > 1)} {', '.join(nets)}"
         )
-        return ConvergenceError(message, tuple(net for net in nets if net in index), (name,))
+        parts = dict.fromkeys((name, *nets_touched(self.system.netlist.elements, nets)))
+        return ConvergenceError(message, nets, tuple(parts)[:4])
 
     def log(self) -> list[str]:
         """One line for each help that lanes needed, and for each message of a device text."""

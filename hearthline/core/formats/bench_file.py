@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import keyword
+import math
 from collections.abc import Mapping
 from dataclasses import fields
 from pathlib import Path
 
+from hearthline.core import limits
 from hearthline.core.bench.analysis import Analysis, parse_analysis
 from hearthline.core.bench.bench import (
     ALONE,
@@ -22,7 +24,8 @@ from hearthline.core.bench.bench import (
     Watch,
 )  # fmt: skip
 from hearthline.core.bench.stimuli import check_stimulus
-from hearthline.core.bench.verdict import limits, target_of
+from hearthline.core.bench.verdict import limits as limits_of
+from hearthline.core.bench.verdict import target_of
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
@@ -43,8 +46,8 @@ def bench_of(table: Table) -> Bench:
     """The bench in a table that was read. Raises FileError with the line."""
     version = read_version(table, FORMAT)
     bench = Bench(
-        name=table.string("name"),
-        cell=table.string("cell"),
+        name=table.name("name"),
+        cell=table.name("cell"),
         stimuli=tuple(_stimulus(item) for item in table.tables("stimuli")),
         point=_point(table.table("point")),
         grid=_grid(table.table("grid")),
@@ -133,6 +136,15 @@ def _grid(table: Table) -> GridSetup:
     for key, values in [("corners", grid.corners), ("temperatures", grid.temperatures), *grid.parameters.items()]:
         if not values:
             raise table.error(f"'{key}' needs one entry or more", key)
+        if len(values) > limits.AXIS_VALUES:
+            raise table.error(f"'{key}' has {len(values)} values; at most {limits.AXIS_VALUES} are allowed", key)
+    if len(grid.parameters) > limits.AXES:
+        raise table.error(
+            f"{len(grid.parameters)} parameters are too many; at most {limits.AXES} are allowed", "parameters"
+        )
+    each = [len(grid.corners), len(grid.temperatures), *(len(values) for values in grid.parameters.values())]
+    if how == CROSSED and math.prod(each) > limits.CONDITIONS:
+        raise table.error(f"{math.prod(each)} conditions are too many; at most {limits.CONDITIONS} are allowed")
     table.done()
     return grid
 
@@ -184,7 +196,7 @@ def _specification(table: Table, bench: Bench) -> Specification:
         raise table.error(f"there is no reading '{specification.reading}'; there is {known}", "reading")
     try:
         target_of(specification, units[specification.reading])
-        limits(specification, units[specification.reading])
+        limits_of(specification, units[specification.reading])
     except QuantityError as error:
         raise table.error(str(error), "low" if specification.low else "high") from None
     table.done()

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from hearthline.core import limits
 from hearthline.core.circuit.cell import BODY_SHAPES, LABEL_KINDS, PIN_KINDS, Body, Cell, Label, Note, Part, Pin, Wire
+from hearthline.core.errors import FileError
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
 
 FORMAT = 1
@@ -29,12 +31,19 @@ def cell_of(table: Table, name: str) -> Cell:
         notes=tuple(_note(item) for item in table.tables("notes")),
         body=_body(table.table("body")) if table.has("body") else None,
     )
+    points = sum(len(wire.points) for wire in cell.wires)
+    if len(cell.parts) > limits.CELL_PARTS or points > limits.CELL_POINTS:
+        raise FileError(
+            f"has {len(cell.parts)} parts and {points} points of wires; a cell may have {limits.CELL_PARTS} and "
+            f"{limits.CELL_POINTS}: make blocks of parts of it",
+            table.file,
+        )
     table.done()
     return cell
 
 
 def _pin(table: Table) -> Pin:
-    pin = Pin(table.string("name"), table.string("kind"), table.point("at"), table.integer("turn", 0))
+    pin = Pin(table.name("name"), table.string("kind"), table.point("at"), table.integer("turn", 0))
     _one_of(table, f"pin {pin.name}", pin.kind, PIN_KINDS)
     table.done()
     return pin
@@ -42,9 +51,11 @@ def _pin(table: Table) -> Pin:
 
 def _part(table: Table) -> Part:
     part = Part(
-        table.string("name"), table.string("device"), table.point("at"), table.integer("turn", 0),
+        table.name("name"), table.name("device"), table.point("at"), table.integer("turn", 0),
         table.flag("flip", False), table.texts("values"), table.strings("open", ()),
     )  # fmt: skip
+    if len(part.instances) > limits.COPIES:
+        raise table.error(f"{part.name[:40]} stands for more than {limits.COPIES} parts", "name")
     table.done()
     return part
 
@@ -56,7 +67,7 @@ def _wire(table: Table) -> Wire:
 
 
 def _label(table: Table) -> Label:
-    label = Label(table.string("net"), table.point("at"), table.string("kind", "name"))
+    label = Label(table.name("net"), table.point("at"), table.string("kind", "name"))
     _one_of(table, "label", label.kind, LABEL_KINDS)
     table.done()
     return label

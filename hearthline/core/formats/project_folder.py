@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from hearthline.core import limits
 from hearthline.core.bench.bench import Bench
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.errors import FileError, HearthlineError
@@ -13,12 +15,13 @@ from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.cell_file import read_cell, write_cell
 from hearthline.core.formats.kit_folder import find_kit, read_kit
-from hearthline.core.formats.toml_table import read_toml, read_version, write_toml
+from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import ProcessKit
 
 FORMAT = 1
+_NOT_IN_A_NAME = re.compile(r"[/\\\x00-\x1f\x7f]")
 DEVICES = "devices"
 """Folder of the project's own Verilog-A texts."""
 
@@ -47,7 +50,9 @@ def read_project(folder: Path) -> Project:
     table = read_toml(folder / "project.toml", "project.toml")
     read_version(table, FORMAT)
     name, kit_name = table.string("name"), table.string("kit")
-    cell_names, bench_names = table.strings("cells", ()), table.strings("benches", ())
+    cell_names, bench_names = _names(table, "cells"), _names(table, "benches")
+    if problem := path_problem(kit_name, inside=True):
+        raise table.error(f"kit: {problem}", "kit")
     note = table.string("note", "")
     table.done()
     problems: list[HearthlineError] = []
@@ -68,14 +73,45 @@ def read_project(folder: Path) -> Project:
     )  # fmt: skip
 
 
+def path_problem(name: str, inside: bool = False) -> str:
+    """Why a name cannot be that of a file of the project, or nothing; `inside` allows folders of the project."""
+    pieces = name.split("/") if inside else [name]
+    if any(piece in ("", ".", "..") or len(piece) > limits.NAME or _NOT_IN_A_NAME.search(piece) for piece in pieces):
+        return f"'{name[:60]}' leads out of the project or is no name of a file; use letters, digits, _ and -"
+    return ""
+
+
+def _names(table: Table, key: str) -> tuple[str, ...]:
+    names = table.strings(key, ())
+    if len(names) > limits.LISTED:
+        raise table.error(f"'{key}' lists {len(names)}; a project has at most {limits.LISTED}", key)
+    for name in names:
+        if problem := path_problem(name):
+            raise table.error(f"{key}: {problem}", key)
+    return names
+
+
 def _modules(folder: Path, text: str, problems: list[HearthlineError]) -> tuple[Module, ...]:
     shown = f"{DEVICES}/{text}"
     return _attempt(problems, lambda: compile_file(folder / DEVICES / text, shown)) or ()
 
 
-def save_text(folder: Path, name: str, text: str) -> None:
-    """Writes a device text of the project. Raises FileError where it cannot be written."""
-    path = folder / DEVICES / name
+def save_text(folder: Path, name: str, text: str, opened: str | None = None) -> None:
+    """Writes a device text of the project; `opened` is what the file held when it was read, None where that is not known.
+
+    Raises FileError where it cannot be written, or somebody else has changed it since.
+    """
+    path = folder / DEVICES / _sound(name)
+    if opened is not None and path.is_file():
+        try:
+            now = path.read_text(encoding="utf-8", errors="replace")
+        except OSError:
+            now = opened
+        if now not in (opened, text):
+            raise FileError(
+                "was changed by somebody else since it was opened; rename that file to keep both, then save again",
+                f"{DEVICES}/{name}",
+            )
     try:
         path.parent.mkdir(exist_ok=True)
     except OSError as error:
@@ -88,7 +124,9 @@ def _attempt(problems: list[HearthlineError], action: Callable):
         return action()
     except HearthlineError as error:
         problems.append(error)
-        return None
+    except Exception as error:  # a fault of ours in one file must not keep the others from opening
+        problems.append(HearthlineError(f"a file of the project could not be read ({type(error).__name__}: {error})"))
+    return None
 
 
 def _cell(folder: Path, name: str) -> Cell:
@@ -113,20 +151,27 @@ def save_cell(project: Project, cell: Cell, opened: Cell | None = None) -> None:
 
     Raises FileError where the file cannot be written, or somebody else has changed it since.
     """
-    shown = f"cells/{cell.name}.toml"
+    shown = f"cells/{_sound(cell.name)}.toml"
     _refuse_conflict(project.folder / shown, shown, read_cell, opened)
     write_cell(project.folder / shown, cell)
 
 
+def _sound(name: str) -> str:
+    if problem := path_problem(name):
+        raise FileError(problem, name[:60])
+    return name
+
+
 def save_bench(project: Project, bench: Bench, opened: Bench | None = None) -> None:
     """Writes one bench of the project; as `save_cell`."""
-    shown = f"benches/{project.bench_files.get(bench.key, bench.key)}.toml"
+    shown = f"benches/{_sound(project.bench_files.get(bench.key, bench.key))}.toml"
     _refuse_conflict(project.folder / shown, shown, read_bench, opened)
     write_bench(project.folder / shown, bench)
 
 
-def save_listing(project: Project) -> None:
-    """Writes which cells and benches the project has. Raises FileError."""
+def save_listing(project: Project, opened: tuple[tuple[str, ...], tuple[str, ...]] = ((), ())) -> None:
+    """Writes which cells and benches the project has; what another window has added since `opened` (cells, benches) stays.
+    Raises FileError."""
     path = project.folder / "project.toml"
     table = read_toml(path, "project.toml")
     for folder in ("cells", "benches"):
@@ -138,14 +183,20 @@ def save_listing(project: Project) -> None:
         "cells": list(project.cells),
         "benches": [project.bench_files.get(key, key) for key in project.benches],
     }
+    before = {"cells": set(opened[0]), "benches": {project.bench_files.get(key, key) for key in opened[1]}}
     for key, names in listed.items():  # what could not be read stays listed
-        names += [name for name in table.strings(key, ()) if name in project.unread and name not in names]
+        there = table.strings(key, ())
+        names += [name for name in there if name not in names and (name in project.unread or name not in before[key])]
     write_toml(path, {**table.data, **listed})
 
 
 def _refuse_conflict(path: Path, shown: str, read: Callable, opened: Cell | Bench | None) -> None:
-    if opened is None or not path.is_file():
+    if not path.is_file():
         return
+    if opened is None:
+        raise FileError(
+            "is there already, and was not opened here; rename that file to keep both, then save again", shown
+        )
     if read(path, shown) != opened:
         raise FileError(
             "was changed by somebody else since it was opened; rename that file to keep both, then save again", shown

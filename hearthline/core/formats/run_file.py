@@ -7,7 +7,9 @@ has no complex numbers: those have a last axis `part`, real and imaginary.
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from pathlib import Path
@@ -73,9 +75,14 @@ def write_run(
         beside = path.with_suffix(".new")
         with h5netcdf.File(beside, "w") as file:
             _write(file, run, made, note, numbers or Reader(run.snapshot.bench, run.results).all())
+        with open(beside, "rb") as written:
+            os.fsync(written.fileno())
         beside.rename(path)
-    except OSError as error:
-        raise FileError(f"the run cannot be stored: {error.strerror or error}", str(folder)) from None
+    except Exception as error:
+        with suppress(OSError, UnboundLocalError):
+            beside.unlink()
+        reason = getattr(error, "strerror", None) or str(error) or type(error).__name__
+        raise FileError(f"the run cannot be stored: {reason}", str(folder)) from error
     return path
 
 
@@ -142,10 +149,11 @@ def _write_dataset(file, data: Dataset) -> None:
     packed = [label for label, values in data.curves.items() if _is_packed(label, values)]
     for label, values in data.curves.items():
         if label not in packed:
+            name = _stored(label)
             dims = ("lane", along)
             if np.iscomplexobj(values):
                 dims, values = (*dims, "part"), np.stack([values.real, values.imag], axis=2)
-            variable = file.create_variable(label, dims, data=values, **squeezed)
+            variable = file.create_variable(name, dims, data=values, **squeezed)
             variable.attrs["units"] = data.units.get(label, "")
     if packed:
         _write_packed(file, data, packed, along, squeezed)
@@ -156,6 +164,11 @@ def _write_dataset(file, data: Dataset) -> None:
     file.attrs["conditions"] = json.dumps(list(data.conditions))
     file.attrs["units"] = json.dumps({name: unit for name, unit in data.units.items() if name not in data.curves})
     file.attrs["curves"] = json.dumps(list(data.curves))
+
+
+def _stored(label: str) -> str:
+    """How a curve is called in the file: a `/` would lead into a group."""
+    return label.replace("%", "%25").replace("/", "%2F")
 
 
 def _is_packed(label: str, values: np.ndarray) -> bool:
@@ -202,7 +215,7 @@ def _open(path: Path, read: Callable):
     try:
         with h5netcdf.File(path, "r") as file:
             return read(file, path)
-    except (OSError, KeyError, ValueError, RuntimeError) as error:
+    except Exception as error:  # whatever a damaged file makes of the library that reads it
         problem = f"is not a run of Hearthline or is damaged ({error}); delete it and run again"
         raise FileError(problem, path.name) from None
 
@@ -282,8 +295,9 @@ def _read_dataset(file) -> Dataset:
     attributes = file.attrs
     axis = str(attributes["axis"])
     order = json.loads(attributes["curves"])
-    curves = {label: _curve(file[label]) for label in order if label in file.variables}
-    units = {label: str(file[label].attrs["units"]) for label in curves} | json.loads(attributes["units"])
+    there = {label: file[_stored(label)] for label in order if _stored(label) in file.variables}
+    curves = {label: _curve(variable) for label, variable in there.items()}
+    units = {label: str(there[label].attrs["units"]) for label in curves} | json.loads(attributes["units"])
     if "device" in file.variables:
         packed = [label for label in order if label not in curves]
         curves |= dict(zip(packed, file["device"][...], strict=True))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 import tomllib
 from bisect import bisect_right
@@ -12,11 +13,16 @@ from pathlib import Path
 import tomlkit
 from tomlkit.exceptions import TOMLKitError
 
+from hearthline.core import limits
 from hearthline.core.errors import FileError, QuantityError
 from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.quantity import read
+from hearthline.core.texts import read_text
 
 _PLACE = re.compile(r"\(at line (\d+), column (\d+)\)")
+_STRING = re.compile(r'"(?!"")(?:[^"\\\n]|\\.)*"|\'(?!\'\')[^\'\n]*\'')
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f\ud800-\udfff]")
+_ENDLESS = re.compile(rf"\d{{{limits.DIGITS},}}")
 MISSING = object()
 
 
@@ -47,6 +53,13 @@ class Table:
         if isinstance(value, int | float) and not isinstance(value, bool):
             return str(value)
         return self._typed(key, value, str, "a text in quotes")
+
+    def name(self, key: str) -> str:
+        """A text that something is called by: not empty, not long, nothing that only space shows."""
+        text = self.string(key)
+        if not text.strip() or len(text) > limits.NAME or "\n" in text:
+            raise self.error(f"'{key}' should be a name of 1 to {limits.NAME} characters in one line", key)
+        return text
 
     def integer(self, key: str, default: object = MISSING) -> int:
         """A whole number."""
@@ -143,6 +156,8 @@ class Table:
     def _as_point(self, key: str, value) -> tuple[int, int]:
         if not (isinstance(value, list | tuple) and len(value) == 2 and all(type(v) is int for v in value)):
             raise self.error(f"'{key}' should be a point of two whole numbers, as in [12, 8], and is {value!r}", key)
+        if max(map(abs, value)) > limits.COORDINATE:
+            raise self.error(f"'{key}' lies outside of any sheet: {value}", key)
         return value[0], value[1]
 
     def _header(self, brackets: str) -> list[int]:
@@ -177,7 +192,7 @@ def _headers(text: str) -> list[tuple[int, str]]:
 def read_toml(path: Path, shown: str) -> Table:
     """The file at `path`, called `shown` in messages. Raises FileError with line and column."""
     try:
-        text = path.read_text(encoding="utf-8")
+        text = read_text(path, shown, "strict")
     except OSError as error:
         raise FileError(f"cannot be read: {error.strerror}", shown) from None
     except UnicodeDecodeError:
@@ -187,10 +202,64 @@ def read_toml(path: Path, shown: str) -> Table:
 
 def parse_toml(text: str, shown: str) -> Table:
     """The text of a file. Raises FileError with line and column."""
+    _check_text(text, shown)
     try:
-        return Table(tomllib.loads(text), shown, text)
+        table = Table(tomllib.loads(text), shown, text)
     except tomllib.TOMLDecodeError as error:
         raise _syntax_error(error, text, shown) from None
+    except (ValueError, OverflowError) as error:
+        raise FileError(f"holds something that cannot be used: {error}", shown) from None
+    check_values(table)
+    return table
+
+
+def _check_text(text: str, shown: str) -> None:
+    """Refuses what would be too deep for whoever reads it, and numbers of endless digits."""
+    depth, quiet = 0, False
+    for number, line in enumerate(text.split("\n"), 1):
+        if _ENDLESS.search(line):
+            raise FileError(f"has a number of more than {limits.DIGITS} digits", shown, number)
+        if "[" not in line and "]" not in line and "{" not in line and "}" not in line:
+            continue
+        bare = _STRING.sub("", line)
+        quiet ^= bare.count('"""') % 2 == 1 or bare.count("'''") % 2 == 1
+        for letter in "" if quiet else bare.partition("#")[0]:
+            depth = max(0, depth + (letter in "[{") - (letter in "]}"))
+            if depth > limits.NESTED:
+                raise FileError(f"lists and tables stand more than {limits.NESTED} deep in each other", shown, number)
+        if line.count(".") > 10 * limits.NESTED:
+            raise FileError("has a name of too many parts", shown, number)
+
+
+def check_values(table: Table) -> None:
+    """Every value that was read: numbers that can be computed with, texts without control characters, not too much of
+    either. Raises FileError at the key."""
+    waiting: list[tuple[str, object]] = [("", table.data)]
+    count = 0
+    while waiting:
+        key, value = waiting.pop()
+        count += 1
+        if count > limits.ITEMS:
+            raise FileError(f"holds more than {limits.ITEMS} values", table.file)
+        if isinstance(value, dict):
+            for name, inner in value.items():
+                _check_string(table, name, name, limits.NAME)
+                waiting.append((name, inner))
+        elif isinstance(value, list):
+            waiting += [(key, inner) for inner in value]
+        elif isinstance(value, str):
+            _check_string(table, key, value, limits.TEXT)
+        elif isinstance(value, int) and abs(value) >= 2**53:
+            raise table.error(f"{key} has a number that is too large", key)
+        elif isinstance(value, float) and not math.isfinite(value):
+            raise table.error(f"{key} has a value that is no number", key)
+
+
+def _check_string(table: Table, key: str, text: str, most: int) -> None:
+    if len(text) > most:
+        raise table.error(f"'{key[:40]}' has {len(text)} characters, and at most {most} are allowed", key[:40])
+    if bad := _CONTROL.search(text):
+        raise table.error(f"'{key[:40]!s}' holds the control character {bad[0]!r}; take it out", key[:40])
 
 
 def _syntax_error(error: tomllib.TOMLDecodeError, text: str, shown: str) -> FileError:

@@ -301,6 +301,7 @@ def _write_other_side(worker, march, sources, lines, corner, unknowns, readouts,
         count = 1 + unknowns.shape[0]
         keep(worker, unknowns, readouts, row[1:count], row[count:])
         march.state[ROWS] += 1
+        march.state[ACCEPTED] += 1
     copy(worker.memory, pointer(memory, 0), worker.memory_count)
     copy(worker.x, pointer(past[X0], 0), size)
 

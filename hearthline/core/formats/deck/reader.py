@@ -108,7 +108,7 @@ class _Reader:
         here = (path.resolve(), section)
         if asked_by is not None and here in self.open:
             what = f"section '{section}' of '{path.name}'" if section else f"'{path.name}'"
-            raise asked_by.error(f"{what} includes itself; remove this line")
+            raise asked_by.error(f"files include each other without end: {what} includes itself; remove this line")
         if asked_by is not None and len(self.open) > limits.INCLUDES:
             raise asked_by.error(f"files include each other more than {limits.INCLUDES} deep; write some of them out")
         self.open.append(here)

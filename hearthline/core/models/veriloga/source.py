@@ -142,7 +142,11 @@ class _Reader:
             path = place / name if place else None
             if path is not None and path.is_file():
                 if path.resolve() in self.open:
-                    self.problems.mistake_at(here, number, f"'{name}' includes itself; remove this line")
+                    self.problems.mistake_at(
+                        here,
+                        number,
+                        f"files include each other without end: '{name}' includes itself; remove this line",
+                    )
                     return
                 try:
                     text = path.read_text(encoding="utf-8")
