@@ -17,7 +17,8 @@ from hearthline.core.bench.run import run_bench, solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.bench.verdict import State, judge
 from hearthline.core.errors import CircuitError, DeckError, FileError, QuantityError
-from hearthline.core.formats.journal import Journal, forget, left_over, read
+from hearthline.core.formats.journal import Journal, forget, left_over
+from hearthline.core.formats.journal import read as read_journal
 from hearthline.core.formats.kit_folder import INSTALLED, read_kit
 from hearthline.core.formats.project_folder import read_project, save_bench, save_cell
 from hearthline.core.formats.run_file import read_record, read_run, write_run
@@ -104,14 +105,14 @@ def test_the_journal_holds_what_is_not_saved(folder):
     journal = Journal(folder)
     journal.write([wider, bench], {"own.va": "module own"})
     path = folder / ".unsaved" / "journal.json"
-    assert read(path).documents == (wider, bench)
-    assert read(path).texts == {"own.va": "module own"}
+    assert read_journal(path).documents == (wider, bench)
+    assert read_journal(path).texts == {"own.va": "module own"}
     assert left_over(folder) == []  # its window lives
     other = Journal(folder)
     other.write([bench])
     assert other.path != path
     other.clear()
-    assert read(path).documents == (wider, bench)
+    assert read_journal(path).documents == (wider, bench)
     kept = path.read_text()
     journal.clear()
     assert not (folder / ".unsaved").exists()
@@ -126,9 +127,9 @@ def test_the_journal_holds_what_is_not_saved(folder):
         "\x00",
     ):
         path.write_text(damaged)
-        assert not read(path).documents
+        assert not read_journal(path).documents
     path.write_text(kept.replace('"inv_x1"', '"../../inv_x1"', 1))
-    assert read(path).documents == (bench,)
+    assert read_journal(path).documents == (bench,)
     forget(left_over(folder))
     assert not (folder / ".unsaved").exists()
 

@@ -19,6 +19,8 @@ from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import ConvergenceError
 
 FEW_LANES, LANES_A_SHARE, MOST_SHARES = 16, 4, 256
+FAR_AWAY = 1e6
+"""Where voltages [V] are beyond this it is no fault of a device that it gives no number."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +78,7 @@ class Solution:
     def failure(self, lane: int) -> ConvergenceError:
         """The error that says why `lane` failed: the outcome, and the nets and parts that moved last."""
         first = next(o for o in self.outcomes[lane] if o not in (Outcome.SOLVED, Outcome.NOT_RUN))
-        if self.culprits[lane]:
+        if self.culprits[lane] and np.abs(self.moved[lane, 1 : 1 + self.system.net_count]).max(initial=0.0) < FAR_AWAY:
             return self._no_number(lane)
         steps = np.abs(self.moved[lane, 1:])
         worst = [k for k in np.argsort(-np.nan_to_num(steps, nan=np.inf), kind="stable") if steps[k] != 0]
@@ -104,8 +106,7 @@ class Solution:
             f"{name}{model} gave a value that is not a number at {bias or 'its bias'}; look at its sizes, its model{loops}, "
             f"and what is at net{'s' * (len(nets) > 1)} {', '.join(nets)}"
         )
-        parts = dict.fromkeys((name, *nets_touched(self.system.netlist.elements, nets)))
-        return ConvergenceError(message, nets, tuple(parts)[:4])
+        return ConvergenceError(message, nets, (name,))
 
     def log(self) -> list[str]:
         """One line for each help that lanes needed, and for each message of a device text."""

@@ -22,6 +22,8 @@ from hearthline.core.process.kit import ProcessKit
 
 FORMAT = 1
 _NOT_IN_A_NAME = re.compile(r"[/\\\x00-\x1f\x7f]")
+ANYTHING = object()
+"""For saving without looking at what is there."""
 DEVICES = "devices"
 """Folder of the project's own Verilog-A texts."""
 
@@ -146,8 +148,8 @@ def _existing(folder: Path, shown: str) -> Path:
     return path
 
 
-def save_cell(project: Project, cell: Cell, opened: Cell | None = None) -> None:
-    """Writes one cell of the project; `opened` is what the file held when it was read.
+def save_cell(project: Project, cell: Cell, opened: Cell | object | None = ANYTHING) -> None:
+    """Writes one cell of the project; `opened` is what the file held when it was read, None of a cell that has none yet.
 
     Raises FileError where the file cannot be written, or somebody else has changed it since.
     """
@@ -162,7 +164,7 @@ def _sound(name: str) -> str:
     return name
 
 
-def save_bench(project: Project, bench: Bench, opened: Bench | None = None) -> None:
+def save_bench(project: Project, bench: Bench, opened: Bench | object | None = ANYTHING) -> None:
     """Writes one bench of the project; as `save_cell`."""
     shown = f"benches/{_sound(project.bench_files.get(bench.key, bench.key))}.toml"
     _refuse_conflict(project.folder / shown, shown, read_bench, opened)
@@ -190,8 +192,8 @@ def save_listing(project: Project, opened: tuple[tuple[str, ...], tuple[str, ...
     write_toml(path, {**table.data, **listed})
 
 
-def _refuse_conflict(path: Path, shown: str, read: Callable, opened: Cell | Bench | None) -> None:
-    if not path.is_file():
+def _refuse_conflict(path: Path, shown: str, read: Callable, opened: Cell | Bench | object | None) -> None:
+    if opened is ANYTHING or not path.is_file():
         return
     if opened is None:
         raise FileError(
