@@ -103,8 +103,10 @@ class _Making:
         inner = Cell(self.name, (), parts, tuple(self.wires), labels, {}, "", notes)
         inner = replace(inner, parameters=used_parameters(inner, self.cell.parameters))
         inner = grounded(inner, self.inside.get(GROUND, ()), self.library)
-        for pin in self._pins(inner):
+        pins = self._pins(inner)
+        for pin in pins:  # all of them before any wire, so that no wire is led where a pin will stand
             inner = with_items(inner, self.library, pin)
+        for pin in pins:
             inner = joined_up(inner, [pin.at, *self.inside[pin.name]], self.library)
         for net in self.kept:
             if net != GROUND:
