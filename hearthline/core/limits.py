@@ -40,6 +40,8 @@ LISTED = 2_000
 AXES, AXIS_VALUES, CONDITIONS = 12, 500, 20_000
 """Parameters that a bench crosses, values of each, and conditions in all."""
 POINTS = 5_000_000
-"""Points of one sweep, and of one spectrum."""
+"""Points of one spectrum."""
+SWEEP = 1e12
+"""Points of one sweep; long before that a person is asked."""
 ITEMS = 1_000_000
 """Values in a file of tables."""

@@ -181,8 +181,8 @@ def _steps(name: str, begin: float, end: float, step: float) -> int:
     count = (end - begin) / step
     if count < 0:
         raise CircuitError(f"{name}: a step of {step:g} leads away from {end:g}; turn its sign")
-    if not count < limits.POINTS:
-        raise CircuitError(f"{name}: steps of {step:g} are more than {limits.POINTS} points; take larger ones")
+    if not count < limits.SWEEP:
+        raise CircuitError(f"{name}: steps of {step:g} are more than {limits.SWEEP:.0e} points; take larger ones")
     return int(np.floor(count * (1 + 1e-12) + 1e-9)) + 1
 
 

@@ -27,7 +27,7 @@ from hearthline.core.quantity import read
 
 ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
 _PLACEHOLDER = "_"
-_OWN_NAMES = re.compile(r"(?<![\w.])_\w*")
+_OWN_NAMES = re.compile(r"(?<![\w.])_[_\d]*(?!\w)")
 _PREFIXED = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)[afpnuµmkMGT](?![\w(])")
 _BINARY = {
     ast.Add: np.add, ast.Sub: np.subtract, ast.Mult: np.multiply, ast.Div: np.true_divide, ast.Pow: np.power,
@@ -67,7 +67,7 @@ class Formula:
         if len(self.text) > limits.FORMULA:
             raise ExpressionError(f"a formula has at most {limits.FORMULA} characters, and this one {len(self.text)}")
         if own := _OWN_NAMES.search(ACCESS.sub(lambda match: " " * len(match.group()), self.text)):
-            raise ExpressionError(f"'{own[0]}' at column {own.start() + 1}: names do not begin with _", own.start() + 1)
+            raise ExpressionError(f"'{own[0]}' at column {own.start() + 1}: such a name means nothing here", own.start() + 1)
         deepest, waiting = 0, [(self._tree, 0)]
         while waiting:
             node, depth = waiting.pop()
