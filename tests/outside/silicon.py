@@ -105,3 +105,163 @@ def varactor_quality(frequency: float = 2.4e9, bias: float = 0.0, **sizes) -> fl
     found = solved(text)
     impedance = -1 / complex(found["I(v1).re"][0], found["I(v1).im"][0])
     return float(-impedance.imag / impedance.real)
+
+
+def _op(text: str, column: str, corner: str = "typ", celsius: float = 27.0) -> float:
+    return point(f"{_lib(corner)}\n{text}", celsius=celsius)[column]
+
+
+def _noise(text: str, column: str, frequency: float) -> float:
+    """A contribution to the voltage of net x [V/√Hz]."""
+    return float(solved(f"{_lib('typ')}\n{text}\n.noise v(x) v1 lin 1 {frequency} {frequency}\n")[column][0])
+
+
+def capacitance(text: str, frequency: float = 1e6, celsius: float = 27.0) -> float:
+    """What v1 sees [F], from the imaginary part of its current."""
+    found = solved(f"{_lib('typ')}\n{text}\n.ac lin 1 {frequency} {frequency}\n", celsius=celsius)
+    return float(-found["I(v1).im"][0] / (2 * np.pi * frequency))
+
+
+def _of_transistor(name: str) -> dict[str, float]:
+    s, thick = sign(name), name.endswith("25")
+    least, middle, supply = (280e-9, 1e-6, 2.5) if thick else (130e-9, 500e-9, 1.2)
+    part = f"m1 d g 0 b {name} w=10u nf=4"
+
+    def at(column: str, vg: float, vd: float, length: float = least, vb: float = 0.0, celsius: float = 27.0) -> float:
+        bias = f"vg g 0 {s * vg}\nvd d 0 {s * vd}\nvb b 0 {-s * vb}\n{part} l={length}"
+        return abs(_op(bias, column, celsius=celsius))
+
+    noisy = f"{part} l={least}\nv1 g 0 {s * 0.7} ac 1\nvd d x {s * supply / 2}\nr1 x 0 1m\nvb b 0 0"
+    return {
+        "Idsat µA/µm": 1e6 * at("m1.id", supply, supply) / 10, "Ioff nA/µm": 1e9 * at("m1.id", 0, supply) / 10,
+        "swing mV": 1e3 * swing(name, least), "fT GHz": transit_frequency(name, least, supply) / 1e9,
+        "gm/gds, shortest": gain(name, least, vds=supply / 2), "gm/gds, longer": gain(name, middle, vds=supply / 2),
+        "Vth, 10 µm V": at("m1.vth", 0.6, 0.05, 10e-6), "Vth, shortest V": at("m1.vth", 0.6, 0.05),
+        "Vth at the supply V": at("m1.vth", 0.6, supply), "Vth, bulk 1 V V": at("m1.vth", 0.6, 0.05, 10e-6, 1.0),
+        "Idsat -40 °C µA/µm": 1e6 * at("m1.id", supply, supply, celsius=-40.0) / 10,
+        "Idsat 150 °C µA/µm": 1e6 * at("m1.id", supply, supply, celsius=150.0) / 10,
+        "Ron Ω µm": 10 * at("m1.ron", supply, 0.05), "Id, 10 µm µA": 1e6 * at("m1.id", supply, supply, 10e-6),
+        "Id, W 0.3 µm µA": 1e6 * abs(_op(
+            f"m1 d d 0 0 {name} w=0.3u l={least}\nvd d 0 {s * supply}", "m1.id")),
+        "Cgg fF": 1e15 * at("m1.cgg", supply, 0.0), "Cgd off fF": 1e15 * at("m1.cgd", 0.0, supply),
+        "Cbd fF": 1e15 * at("m1.cbd", 0.0, 0.0), "Cbd at the supply fF": 1e15 * at("m1.cbd", 0.0, supply),
+        "bulk leak 150 °C pA": 1e12 * abs(_op(
+            f"{part} l={least}\nvd d 0 {s * supply}\nvg g 0 {-s}\nvb b 0 0", "I(vb)", celsius=150.0)),
+        "1/f at 10 kHz pV": 1e12 * _noise(noisy, "m1.flicker", 1e4), "1/f at 10 MHz pV": 1e12 * _noise(noisy, "m1.flicker", 1e7),
+        "thermal pV": 1e12 * _noise(noisy, "m1.channel", 1e7), "of rd pV": 1e12 * _noise(noisy, "m1.rd", 1e7),
+    }  # fmt: skip
+
+
+def _of_resistor(name: str) -> dict[str, float]:
+    wide, narrow = f"x1 a 0 {name} w=2u l=20u", f"x1 a 0 {name} w=1u l=4u"
+
+    def ohms(text: str, volts: float = 0.01, celsius: float = 27.0) -> float:
+        return volts / -_op(f"{text}\nv1 a 0 {volts}", "I(v1)", celsius=celsius)
+
+    noisy = f"x1 a x {name} w=2u l=20u\nv1 a 0 1 ac 1\nr1 x 0 1m"
+    return {
+        "2 × 20 µm Ω": ohms(wide), "1 × 4 µm Ω": ohms(narrow), "-40 °C Ω": ohms(wide, celsius=-40.0),
+        "150 °C Ω": ohms(wide, celsius=150.0), "change by 1 V 1e-3": 1e3 * (ohms(wide, 1.0) / ohms(wide) - 1),
+        "change by 4 V 1e-3": 1e3 * (ohms(wide, 4.0) / ohms(wide) - 1),
+        "to below fF": 1e15 * capacitance(f"{wide}\nv1 a 0 0 ac 1"), "1/f at 10 Hz pV": 1e12 * _noise(noisy, "x1.flicker", 10.0),
+    }  # fmt: skip
+
+
+def _of_capacitor(name: str) -> dict[str, float]:
+    def farads(size: str, volts: float = 0.0, celsius: float = 27.0) -> float:
+        return 1e15 * capacitance(f"x1 a 0 {name} {size}\nv1 a 0 {volts} ac 1", celsius=celsius)
+
+    square, strip = "w=10u l=10u", "w=4u l=40u"
+    return {
+        "10 × 10 µm fF": farads(square), "4 × 40 µm fF": farads(strip), "change -40 °C 1e-6": 1e6 * (farads(square, 0, -40.0) / farads(square) - 1),
+        "change by 2 V 1e-6": 1e6 * (farads(square, 2.0) / farads(square) - 1),
+        "change by -2 V 1e-6": 1e6 * (farads(square, -2.0) / farads(square) - 1),
+        "lower plate fF": 1e15 * capacitance(f"x1 0 a {name} {square}\nv1 a 0 0 ac 1") - farads(square),
+        "leak at 1 V aA": -1e18 * _op(f"x1 a 0 {name} {square}\nv1 a 0 1", "I(v1)"),
+    }  # fmt: skip
+
+
+def _of_varactor(name: str) -> dict[str, float]:
+    def farads(volts: float, size: str = "w=20u l=0.5u", celsius: float = 27.0) -> float:
+        return 1e15 * capacitance(f"x1 a 0 {name} {size}\nv1 a 0 {volts} ac 1", celsius=celsius)
+
+    return {
+        "-1.5 V fF": farads(-1.5), "-0.3 V fF": farads(-0.3), "0 V fF": farads(0.0), "1.5 V fF": farads(1.5),
+        "50 × 0.25 µm fF": farads(1.5, "w=50u l=0.25u"), "0 V, 150 °C fF": farads(0.0, celsius=150.0),
+        "Q 0.25 µm": varactor_quality(w="10u", l="250n"), "Q 1 µm": varactor_quality(w="10u", l="1u"),
+        "well fF": 1e15 * capacitance(f"x1 0 a {name} w=20u l=0.5u\nv1 a 0 0 ac 1") - farads(0.0),
+    }  # fmt: skip
+
+
+def _of_spiral(name: str) -> dict[str, float]:
+    found = {}
+    for label, sizes in (("200 µm", {}), ("140 µm", dict(d="140u", w="8u", s="2u", turns=2.5))):
+        inductance, quality, resonance = spiral(**sizes)
+        found |= {f"{label} nH": 1e9 * inductance, f"{label} Q": quality, f"{label} resonance GHz": resonance / 1e9}
+    between = solved(f"{_lib('typ')}\nx1 a b {name}\nv1 a b ac 1\nr1 b 0 1t\n.ac lin 1 100meg 100meg\n")
+    found["series Ω"] = float((-1 / complex(between["I(v1).re"][0], between["I(v1).im"][0])).real)
+    return found
+
+
+def _of_bipolar(name: str) -> dict[str, float]:
+    s = -1 if name.startswith("pnp") else 1
+    ends = "c b e 0" if s > 0 else "c b e"
+
+    def at(column: str, vbe: float, vce: float = 1.0, celsius: float = 27.0, text: str = "") -> float:
+        bias = f"q1 {ends} {name}\nvb b 0 {s * vbe}\nvc c 0 {s * vce}\nve e 0 0\n{text}"
+        return abs(_op(bias, column, celsius=celsius))
+
+    found = {
+        f"{label} {vbe} V": scale * at(column, vbe, celsius=celsius)
+        for label, column, scale, vbe, celsius in (
+            ("Ic nA", "q1.ic", 1e9, 0.55, 27.0), ("Ic µA", "q1.ic", 1e6, 0.75, 27.0), ("Ic mA", "q1.ic", 1e3, 0.95, 27.0),
+            ("Ic -40 °C nA", "q1.ic", 1e9, 0.65, -40.0), ("Ic 150 °C µA", "q1.ic", 1e6, 0.55, 150.0), ("beta", "q1.beta", 1.0, 0.4, 27.0),
+            ("beta", "q1.beta", 1.0, 0.65, 27.0), ("beta", "q1.beta", 1.0, 0.9, 27.0), ("beta 150 °C", "q1.beta", 1.0, 0.5, 150.0),
+            ("fT GHz", "q1.ft", 1e-9, 0.65, 27.0), ("fT GHz", "q1.ft", 1e-9, 0.8, 27.0), ("fT GHz", "q1.ft", 1e-9, 0.92, 27.0),
+            ("Cpi at rest fF", "q1.cpi", 1e15, 0.0, 27.0), ("Cpi reverse fF", "q1.cpi", 1e15, -2.0, 27.0),
+        )
+    }  # fmt: skip
+    found |= {
+        "Early V": at("q1.ic", 0.65, 1.0) / at("q1.go", 0.65, 1.0), "reverse beta": at("q1.ic", 0.65, 0.0) / at("q1.ib", 0.65, 0.0),
+        "reverse Ic µA": 1e6 * abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.75}\nvc c 0 0\nve e 0 {s * 1.0}", "q1.ic")),
+        "reverse Ib nA": 1e9 * abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.45}\nvc c 0 0\nve e 0 {s * 1.0}", "q1.ib")),
+        "reverse Early 1e-3": 1e3 * (1 - abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.6}\nvc c 0 0\nve e 0 {s * 3.0}", "q1.ic"))
+                                     / abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.6}\nvc c 0 0\nve e 0 {s * 0.6}", "q1.ic"))),
+        "Cmu at rest fF": 1e15 * at("q1.cmu", 0.0, 0.0), "Cmu at 3 V fF": 1e15 * at("q1.cmu", 0.0, 3.0),
+        "collector in all fF": 1e15 * capacitance(f"q1 a 0 0 {'0 ' if s > 0 else ''}{name}\nv1 a 0 0 ac 1"),
+        "the same at 2 V fF": 1e15 * capacitance(f"q1 a 0 0 {'0 ' if s > 0 else ''}{name}\nv1 a 0 {s * 2} ac 1"),
+        "storage ps": 1e12 * abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.65}\nvc c 0 0\nve e 0 {s * 0.6}", "q1.cmu"))
+        / abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.65}\nvc c 0 0\nve e 0 {s * 0.6}", "q1.ic")),
+    }  # fmt: skip
+    noisy = f"q1 x b 0 {'0 ' if s > 0 else ''}{name}\nv1 b 0 {s * 0.85} ac 1\nvc d 0 {s * 1.5}\nr1 d x 10"
+    found |= {
+        f"{part} pV": 1e12 * _noise(noisy, f"q1.{part}", 1e3)
+        for part in ("rb", "rc", "re", "flicker")
+        if part != "rc" or s > 0
+    }
+    return found
+
+
+def _of_diode(name: str) -> dict[str, float]:
+    def at(column: str, volts: float, celsius: float = 27.0) -> float:
+        return abs(_op(f"d1 a 0 {name}\nv1 a 0 {volts}", column, celsius=celsius))
+
+    noisy = f"d1 a x {name}\nv1 a 0 0.8 ac 1\nr1 x 0 1"
+    return {
+        "0.6 V nA": 1e9 * at("d1.id", 0.6), "0.7 V µA": 1e6 * at("d1.id", 0.7), "1 V mA": 1e3 * at("d1.id", 1.0),
+        "0.6 V, -40 °C pA": 1e12 * at("d1.id", 0.6, -40.0), "0.6 V, 150 °C µA": 1e6 * at("d1.id", 0.6, 150.0),
+        "-9.4 V nA": 1e9 * at("d1.id", -9.4), "C fF": 1e15 * at("d1.cd", 0.0), "C at -2 V fF": 1e15 * at("d1.cd", -2.0),
+        "C at 0.7 V pF": 1e12 * at("d1.cd", 0.7), "1/f at 1 kHz pV": 1e12 * _noise(noisy, "d1.flicker", 1e3),
+        "of rs pV": 1e12 * _noise(noisy, "d1.rs", 1e3),
+    }  # fmt: skip
+
+
+def figures(name: str) -> dict[str, float]:
+    """What the page of the kit says of a device, each figure under its name with the unit."""
+    if name.startswith(("n_", "p_")):
+        return _of_transistor(name)
+    of = {
+        "r_poly": _of_resistor, "r_polyn": _of_resistor, "r_nwell": _of_resistor, "c_mim": _of_capacitor, "c_mom": _of_capacitor,
+        "var_mos": _of_varactor, "l_spiral": _of_spiral, "npn_v": _of_bipolar, "pnp_s": _of_bipolar, "d_np": _of_diode,
+    }  # fmt: skip
+    return of[name](name)
