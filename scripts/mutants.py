@@ -42,7 +42,7 @@ TESTS = {
     "mos": (MOS, CHARGES, DEFAULTS), "mos_hot": (MOS, CHARGES, DEFAULTS),
 }  # fmt: skip
 """By the file's name without its ending; those of the folder `mos` are `mos`."""
-WORDS = {"silicon": "", "junction": "", "mos": "", "mos_hot": "hot or heat or default"}
+WORDS = {"mos1": "mos1 or mos_level", "silicon": "", "junction": "", "mos": "", "mos_hot": "hot or heat or default"}
 """Which tests of these files; else those that speak of the module."""
 LIMITING, GUARD = (
     "where limiting of Newton's steps begins; no result depends on it",
