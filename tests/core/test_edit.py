@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import pairwise
 
-from hypothesis import HealthCheck, Phase, assume, given, settings
+from hypothesis import HealthCheck, Phase, assume, example, given, settings
 from hypothesis import strategies as st
 
 from hearthline.core.circuit.cell import Cell
@@ -19,6 +19,7 @@ from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.circuit.nets import on_segment
 from hearthline.core.errors import CircuitError
 from hearthline.core.formats.cell_file import read_cell, write_cell
+from tests import counterexamples as wrong
 from tests.strategies import LIBRARY, drawings, partition
 
 NO_SHRINK = (Phase.explicit, Phase.reuse, Phase.generate)
@@ -40,6 +41,7 @@ def some_of(cell: Cell, chosen) -> Picked:
     st.lists(st.booleans(), min_size=8, max_size=8),
     st.sampled_from([(0, 60), (90, 3), (-70, -7), (5, -50)]),
 )
+@example(wrong.THROUGH_AN_END_THAT_STAYS, [True, True, False, True], (0, 60))
 def test_moving_keeps_what_is_joined(cell, chosen, shift):
     """Parts that are moved to free paper pull their wires behind them and touch nothing else."""
     picked = some_of(cell, chosen)
@@ -73,6 +75,8 @@ def back(motion: Motion) -> Motion:
 
 @quick
 @given(drawings(), st.integers(0, 3), st.booleans())
+@example(wrong.TIDIED_WHILE_CARRIED, 2, False)
+@example(wrong.A_LOOP_OF_WIRES, 1, False)
 def test_turning_everything_and_back_is_nothing(cell, quarters, flip):
     """The inverse motion gives the same drawing."""
     motion = Motion((0, 0), quarters, flip, (3, 5))
@@ -113,6 +117,7 @@ def valued(cell: Cell) -> Cell:
 
 @quick
 @given(drawings(), st.lists(st.booleans(), min_size=8, max_size=8))
+@example(wrong.OUT_OF_A_BLOCK, [False, False, True, False])
 def test_a_block_made_and_dissolved_is_the_same_circuit(cell, chosen):
     """In both steps every terminal stays joined to what it was joined to."""
     cell = valued(cell)

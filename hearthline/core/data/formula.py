@@ -67,7 +67,9 @@ class Formula:
         if len(self.text) > limits.FORMULA:
             raise ExpressionError(f"a formula has at most {limits.FORMULA} characters, and this one {len(self.text)}")
         if own := _OWN_NAMES.search(ACCESS.sub(lambda match: " " * len(match.group()), self.text)):
-            raise ExpressionError(f"'{own[0]}' at column {own.start() + 1}: such a name means nothing here", own.start() + 1)
+            raise ExpressionError(
+                f"'{own[0]}' at column {own.start() + 1}: such a name means nothing here", own.start() + 1
+            )
         deepest, waiting = 0, [(self._tree, 0)]
         while waiting:
             node, depth = waiting.pop()

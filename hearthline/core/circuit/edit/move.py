@@ -6,11 +6,12 @@ import math
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import replace
+from itertools import pairwise
 
 from hearthline.core.circuit.cell import Cell, Wire
 from hearthline.core.circuit.edit.motion import Motion
 from hearthline.core.circuit.edit.picked import Picked
-from hearthline.core.circuit.edit.route import Field, Way, region_of, route, simple_ways
+from hearthline.core.circuit.edit.route import Field, Way, region_of, route, simple_ways, steps_between
 from hearthline.core.circuit.edit.tidy import tidy
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import islands, terminal_points
@@ -42,7 +43,16 @@ def moved(cell: Cell, picked: Picked, library: Library, motion: Motion) -> tuple
     """The cell after the motion, with its wires in clean form, and what was picked as it is called now."""
     new, after = Mover(cell, picked, library).to(motion)
     new = tidied(new, library)
-    return new, replace(after, wires=frozenset(new.wires) & after.wires)
+    carried = {step for wire in after.wires for step in _steps(wire)}
+    places = {point for step in carried for point in step}
+    kept = (wire for wire in new.wires if wire.points[0] in places and carried.issuperset(_steps(wire)))
+    return new, replace(after, wires=frozenset(kept))
+
+
+def _steps(wire: Wire) -> set[tuple[Point, Point]]:
+    """What a wire covers, in steps of the grid, both ways; those of a slanted one from end to end."""
+    found = (pair for piece in pairwise(wire.points) for pair in pairwise(steps_between(*piece)))
+    return {way for a, b in found for way in ((a, b), (b, a))}
 
 
 class Mover:
@@ -114,6 +124,7 @@ class _Wires:
                 stretched.append((wire, net, pulled))
             else:
                 self.settled.append((wire, net))
+        self.anchors += [(wire.points[-1 - pulled[0]], net) for wire, net, pulled in stretched if len(pulled) == 1]
         for wire, net, pulled in stretched:
             field = self._field(net, (*wire.points, *map(self.motion.point, wire.points)))
             way = self._stretched(wire, pulled[0], field) if len(pulled) == 1 else self._carried(wire, field)
