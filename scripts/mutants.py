@@ -51,6 +51,7 @@ LIMITING, GUARD = (
 REASONS = {
     "critical": LIMITING, "CRITICAL": LIMITING, "pnjlim": LIMITING, "fetlim": LIMITING,
     "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
+    "xcjc) > 0)": "asks whether there is a charge, which else is 0",
     "region": "a word for the reader", "vdsat": "a guess of the edge of saturation for the reader",
     "1e29": "stands for no breakdown", "1e30": "stands for infinity", "$fatal": "refuses sizes that cannot be",
     "f = 1.0 + x": "a quotient of Newton's last step, which has arrived before",
@@ -111,6 +112,8 @@ class Mutant:
     @property
     def reason(self) -> str:
         """Why it need not be found, or nothing."""
+        if re.fullmatch(r"1e-\d+", self.old) and f", {self.old})" in self.line and "max(" in self.line:
+            return GUARD
         return next((why for word, why in REASONS.items() if word in self.line), "")
 
 

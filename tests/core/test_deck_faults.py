@@ -11,7 +11,7 @@ from contextlib import suppress
 from datetime import UTC, datetime
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
 from hearthline.app.start import DEMO
@@ -24,6 +24,7 @@ from hearthline.core.formats.project_folder import read_project
 from hearthline.core.formats.run_file import read_run, write_run
 from hearthline.core.models.library import FOLDER
 from hearthline.core.models.veriloga.compiler import compile_text
+from tests.examples import examples
 
 DECK = """everything
 .param a=1 b={a*2}
@@ -67,7 +68,7 @@ DAMAGE = st.lists(
 )  # fmt: skip
 
 
-@settings(max_examples=150, deadline=5000, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@examples(150, [HealthCheck.function_scoped_fixture])  # the folder is empty enough: its one file is written anew
 @given(damage=DAMAGE)
 def test_a_damaged_deck_is_read_or_refused(tmp_path, damage):
     """Pieces cut out and others put in, anywhere."""
@@ -112,7 +113,7 @@ TEXT_DAMAGE = st.lists(
 )
 
 
-@settings(max_examples=40, deadline=20000)
+@examples(40)
 @given(damage=TEXT_DAMAGE)
 def test_a_damaged_device_text_is_compiled_or_refused(damage):
     """The diode of the library with pieces cut out and others put in: modules, or mistakes with their lines."""

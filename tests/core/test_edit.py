@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import pairwise
 
-from hypothesis import HealthCheck, Phase, assume, example, given, settings
+from hypothesis import Phase, assume, example, given
 from hypothesis import strategies as st
 
 from hearthline.core.circuit.cell import Cell
@@ -20,10 +20,11 @@ from hearthline.core.circuit.nets import on_segment
 from hearthline.core.errors import CircuitError
 from hearthline.core.formats.cell_file import read_cell, write_cell
 from tests import counterexamples as wrong
+from tests.examples import examples
 from tests.strategies import LIBRARY, drawings, partition
 
 NO_SHRINK = (Phase.explicit, Phase.reuse, Phase.generate)
-quick = settings(max_examples=40, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+quick = examples(40, phases=NO_SHRINK)
 
 
 def some_of(cell: Cell, chosen) -> Picked:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 
 from hearthline.app.start import DEMO
 from hearthline.core.circuit.cell import Part
@@ -18,6 +18,7 @@ from hearthline.core.formats.deck.writer import write_deck
 from hearthline.core.formats.kit_folder import INSTALLED
 from hearthline.core.formats.project_folder import read_project
 from tests.core.test_edit import valued
+from tests.examples import examples
 from tests.strategies import LIBRARY, drawings, linear_circuits
 
 MODELS = ".model n_rvt nmos\n.model p_rvt pmos\n"
@@ -97,7 +98,7 @@ def test_a_deck_becomes_cells_that_join_the_same(tmp_path):
         assert len(set(places)) == len(places)
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(linear_circuits())
 def test_any_linear_circuit_becomes_a_drawing_that_joins_the_same(tmp_path_factory, parts):
     """Chains, loops, controlled sources: the cell's flat circuit is the deck's, and no check but of its values complains."""
@@ -164,7 +165,7 @@ def lettered(element) -> str:
     return f"{path}.{name}" if path else name
 
 
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(drawings())
 def test_random_drawings_are_the_same_through_a_deck(tmp_path_factory, cell):
     """Whatever is drawn."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from hearthline.core.circuit.netlist import Card, Element, Netlist
@@ -31,6 +31,7 @@ from hearthline.core.models.signature import (
 from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.process.models import Corner, ModelSet
 from tests.approximation import approx
+from tests.examples import examples
 
 CARDS = {
     "n": ("NMOS", dict(vto=0.4, kp=2e-4, gamma=0.4, phi=0.7, **{"lambda": 0.1})),
@@ -94,7 +95,7 @@ class Evaluated:
 
 
 @pytest.mark.parametrize("name", PARTS)
-@settings(max_examples=25)
+@examples(25)
 @given(data=st.data())
 def test_slopes_are_the_derivatives_of_the_flows(name, data):
     """Against central differences, over the whole bias plane; away from the corners of the piecewise laws."""

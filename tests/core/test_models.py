@@ -5,11 +5,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from hearthline.core.models.library import library_module, library_names
 from tests.approximation import approx
+from tests.examples import examples
 from tests.modules import Device
 
 GIVEN = {
@@ -62,7 +63,7 @@ def unknowns(name: str, data, low=-1.0, high=0.8) -> np.ndarray:
 
 @pytest.mark.parametrize("kelvin", [233.15, 300.15, 423.15])
 @pytest.mark.parametrize("name", GIVEN)
-@settings(max_examples=15)
+@examples(15)
 @given(data=st.data())
 def test_slopes_are_derivatives(name, kelvin, data):
     """Of flows and charges by every unknown, against central differences, hot and cold."""
@@ -81,7 +82,7 @@ def test_slopes_are_derivatives(name, kelvin, data):
 
 
 @pytest.mark.parametrize("name", GIVEN)
-@settings(max_examples=15)
+@examples(15)
 @given(data=st.data())
 def test_what_flows_in_flows_out_and_charge_is_conserved(name, data):
     """The sum over all electrical nets is nothing, of currents and of charges, whatever the voltages."""
@@ -97,7 +98,7 @@ def test_what_flows_in_flows_out_and_charge_is_conserved(name, data):
 
 
 @pytest.mark.parametrize("name", ["bipolar", "jfet", "mos", "mos1", "mos_hot", "nanotube"])
-@settings(max_examples=15)
+@examples(15)
 @given(data=st.data())
 def test_the_other_type_is_the_mirror_image(name, data):
     """A p-channel (pnp) device at turned voltages carries turned currents and charges."""
@@ -115,7 +116,7 @@ def test_the_other_type_is_the_mirror_image(name, data):
 
 
 @pytest.mark.parametrize("name", ["mos", "mos1", "jfet", "mesfet"])
-@settings(max_examples=25)
+@examples(25)
 @given(data=st.data())
 def test_drain_and_source_may_change_places(name, data):
     """Swapping the two ends swaps their currents and charges."""

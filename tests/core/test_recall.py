@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from hearthline.app.start import DEMO
@@ -13,6 +13,7 @@ from hearthline.core.bench.run import solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.recall import Recall
 from hearthline.core.formats.project_folder import read_project
+from tests.examples import examples
 
 PROJECT = read_project(DEMO)
 EDITS = st.sampled_from(
@@ -25,7 +26,7 @@ EDITS = st.sampled_from(
 CONDITIONS = st.sampled_from([("typ", "27", "1.2"), ("ss", "-40", "1.08"), ("ff", "150", "1.32")])
 
 
-@settings(max_examples=12, deadline=None)
+@examples(12)
 @given(st.lists(st.tuples(EDITS, CONDITIONS), min_size=1, max_size=4))
 def test_a_chain_of_edits_gives_what_each_gives_alone(steps):
     """Sizes, expressions, corners, temperatures and supplies, in any order."""

@@ -6,16 +6,17 @@ import math
 from itertools import pairwise
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from hearthline.core.circuit.cell import Wire
 from hearthline.core.circuit.edit.move import cleaned
 from hearthline.core.circuit.edit.route import BEND, Field, route, simple_ways, steps_between
 from hearthline.core.circuit.edit.tidy import tidy
+from tests.examples import examples
 
 places = st.tuples(st.integers(-12, 12), st.integers(-12, 12))
-quick = settings(max_examples=60, deadline=None)
+quick = examples(60)
 
 
 def length(way) -> int:

@@ -10,7 +10,7 @@ import math
 import numpy as np
 import pytest
 import scipy.constants
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from hearthline.core.errors import ModelError
@@ -18,6 +18,7 @@ from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE
 from hearthline.core.models.veriloga.kept import cache_folder
 from tests.approximation import approx
+from tests.examples import examples
 from tests.modules import HEADERS, Device, module
 
 
@@ -50,7 +51,7 @@ def test_operators_and_literals(expression, expected):
 
 
 @pytest.mark.parametrize("name", sorted(IN_THE_LANGUAGE))
-@settings(max_examples=12)
+@examples(12)
 @given(data=st.data())
 def test_mathematical_functions_and_their_slopes(name, data):
     """Each function of the LRM against Python's own, and its first and second derivative against differences."""
@@ -383,7 +384,7 @@ def test_the_cache_goes_by_content():
     assert any(path.name.startswith("cached_") for path in cache_folder().glob("*.o"))
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.lists(st.sampled_from(["a", "b", "2.0", "sin(a)", "a*b", "-a", "(a+b)", "exp(-b*b)", "b/(1.0+a*a)"]), min_size=1, max_size=5),
        st.lists(st.sampled_from(["+", "-", "*"]), min_size=4, max_size=4), st.floats(-2, 2), st.floats(-2, 2))  # fmt: skip
 def test_any_expression_is_its_value_and_its_slope(terms, signs, a, b):

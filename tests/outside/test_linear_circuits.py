@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import HealthCheck, assume, given
 
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.engine.analyses import operating_point
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.process.models import Corner, ModelSet
+from tests.examples import examples
 from tests.strategies import LinearPart, linear_circuits, netlist_of
 
 
@@ -53,7 +54,7 @@ def mna(parts: list[LinearPart]) -> tuple[dict[str, float], float]:
     return dict(zip(nets, np.linalg.solve(inner, right[:size]), strict=False)), np.linalg.cond(inner)
 
 
-@settings(max_examples=80, suppress_health_check=[HealthCheck.too_slow])
+@examples(80, [HealthCheck.too_slow])  # each is solved twice
 @given(linear_circuits())
 def test_every_net_has_the_voltage_that_numpy_finds(parts):
     """Node voltages to 1e-9."""

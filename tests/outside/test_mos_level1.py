@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.approximation import approx
 from tests.decks import point, solved
+from tests.examples import examples
 
 KP, VTO, GAMMA, PHI, LAMBDA = 120e-6, 0.6, 0.45, 0.7, 0.04
 CARD = f".model n nmos level=1 kp={KP} vto={VTO} gamma={GAMMA} phi={PHI} lambda={LAMBDA} is=1e-30"
@@ -34,7 +35,7 @@ def bias(vg: float, vd: float, vb: float, card: str = CARD) -> dict[str, float]:
 biases = st.tuples(st.floats(-0.5, 3.0), st.floats(0.0, 3.0), st.floats(-3.0, 0.0))
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(biases)
 def test_drain_current_in_all_regions(at):
     """id over the whole first quadrant, with body effect."""
@@ -42,7 +43,7 @@ def test_drain_current_in_all_regions(at):
     assert bias(vg, vd, vb)["m1.id"] == approx(shichman_hodges(vg, vd, vb), rel=1e-9, abs=1e-18)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(biases)
 def test_pmos_is_the_mirror_image(at):
     """A PMOS at mirrored voltages carries the mirrored current; gm and gds stay positive."""
@@ -54,7 +55,7 @@ def test_pmos_is_the_mirror_image(at):
         assert p[f"m1.{name}"] == approx(n[f"m1.{name}"], rel=1e-12, abs=1e-30)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(biases)
 def test_swapping_drain_and_source_turns_the_current(at):
     """The device is symmetric: with vds < 0 the other end is the source."""

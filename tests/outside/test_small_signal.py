@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy import constants
 from scipy.signal import buttap, zpk2tf
 
 from tests.approximation import approx
 from tests.decks import point, solved
+from tests.examples import examples
 
 FOUR_KT = 4 * constants.k * (273.15 + 27)
 
@@ -38,7 +39,7 @@ def test_butterworth_ladder(order):
     np.testing.assert_allclose(phasor(table, f"V({net})"), expected, rtol=1e-9, atol=1e-12)
 
 
-@settings(max_examples=30, deadline=None)
+@examples(30)
 @given(seed=st.integers(0, 10**6), nets=st.integers(2, 12))
 def test_random_networks_against_matrices_written_here(seed, nets):
     """R, C, L and controlled currents between random nets; complex nodal analysis in NumPy, to 1e-9."""
