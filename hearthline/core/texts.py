@@ -9,6 +9,22 @@ from hearthline.core import limits
 from hearthline.core.errors import FileError
 
 
+def can_be_a_file(name: str) -> bool:
+    """Whether a file system takes a name as that of a file, folders before it included."""
+    pieces = name.split("/")
+    return (
+        name.isprintable()
+        and 0 < len(name) < 4096
+        and max(len(piece.encode("utf-8", "replace")) for piece in pieces) < 256
+    )
+
+
+def shortened(text: str, most: int = 60) -> str:
+    """The beginning of a text, on one line, for a message."""
+    text = "".join(c if c.isprintable() else "?" for c in text)
+    return text if len(text) <= most else f"{text[: most - 3]}..."
+
+
 def read_text(path: Path, shown: str, errors: str = "replace") -> str:
     """The text of a file, UTF-8, called `shown` in messages.
 

@@ -18,6 +18,7 @@ from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import KitDevice, ProcessKit, Statistics
 from hearthline.core.process.models import Corner, ModelSet
 from hearthline.core.quantity import read
+from hearthline.core.texts import can_be_a_file, shortened
 
 FORMAT = 1
 SYMBOL_OF = {"NMOS": "NMOS", "PMOS": "PMOS", "NPN": "NPN", "PNP": "PNP", "NJF": "NJF", "PJF": "PJF", "D": "D"}
@@ -49,8 +50,8 @@ def read_kit(folder: Path) -> ProcessKit:
         return kit_of_models(folder)
     table = read_toml(folder / "kit.toml", f"{folder.name}/kit.toml")
     read_version(table, FORMAT)
-    path = folder / table.string("models")
-    modules = _modules(folder, table.strings("modules", ()))
+    path = folder / _file(table, "models", table.string("models"))
+    modules = _modules(folder, tuple(_file(table, "modules", name) for name in table.strings("modules", ())))
     corners = {name: _corner(path, name, modules) for name in table.strings("corners")}
     variants = {
         group: {name: _corner(path, name, modules) for name in names}
@@ -63,6 +64,12 @@ def read_kit(folder: Path) -> ProcessKit:
     )  # fmt: skip
     table.done()
     return kit
+
+
+def _file(table: Table, key: str, name: str) -> str:
+    if not can_be_a_file(name):
+        raise table.error(f"{key}: '{shortened(name)}' cannot be the name of a file", key)
+    return name
 
 
 def kit_of_models(path: Path) -> ProcessKit:

@@ -16,6 +16,7 @@ from hearthline.core.formats.deck.parts import PartLine, read_part
 from hearthline.core.models.library import library_names
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
+from hearthline.core.texts import can_be_a_file, shortened
 
 MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF", "SW")
 
@@ -180,7 +181,10 @@ class _Reader:
     def _file_name(self, line: Line) -> str:
         if len(line.tokens) < 2:
             raise line.error(f'a file name is missing; write {line.head} "file"')
-        return unquoted(line.tokens[1])
+        name = unquoted(line.tokens[1])
+        if not can_be_a_file(name):
+            raise line.error(f"'{shortened(name)}' cannot be the name of a file")
+        return name
 
     def model(self, line: Line, path: Path) -> None:
         alone, values = line.split()

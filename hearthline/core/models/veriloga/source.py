@@ -14,6 +14,7 @@ from pathlib import Path
 
 from hearthline.core import limits
 from hearthline.core.models.veriloga.problems import Problems, UnusableError
+from hearthline.core.texts import can_be_a_file, shortened
 
 STANDARD = Path(__file__).resolve().parent / "standard"
 """Folder of the standard headers that every text may include."""
@@ -135,6 +136,9 @@ class _Reader:
             self.problems.mistake_at(self.shown, number, 'a file name is missing; write `include "disciplines.vams"')
             return
         name, here = match[1], self.shown
+        if not can_be_a_file(name):
+            self.problems.mistake_at(here, number, f"'{shortened(name)}' cannot be the name of a file")
+            return
         if depth > DEEPEST or len(self.source.lines) > MOST_LINES:
             self.problems.mistake_at(here, number, "files include each other without end")
             raise UnusableError()

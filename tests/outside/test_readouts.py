@@ -1,0 +1,129 @@
+"""What is read out of a device is what its currents and charges do: conductances and capacitances are their slopes between
+terminals, voltages those that stand there. By the definitions of the small-signal equivalent circuits."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+import pytest
+
+from hearthline.core.models.library import library_module
+from tests.approximation import approx
+from tests.modules import At, Device
+from tests.outside.laws import TN, ut
+
+MOS = dict(w=12e-6, l=0.8e-6, gamma=0.5, ad=4e-12, pd=9e-6, cj=1e-3, cjsw=1e-10, js=1.0) | {"as": 4e-12, "ps": 9e-6}
+GIVEN = {
+    "diode": {"n": 1.2, "cjo": 1e-12, "tt": 1e-9},
+    "bipolar": dict(bf=80.0, vaf=30.0, var=8.0, ikf=2e-3, ise=3e-15, isc=1e-14, br=3.0, cje=3e-14, cjc=2e-14, xcjc=0.6, tf=8e-12, tr=3e-10),
+    "jfet": {"vto": -1.8, "beta": 1e-3, "lambda": 0.03, "cgs": 2e-12, "cgd": 1e-12, "is": 1e-9},
+    "mos1": {**MOS, "vto": 0.5, "kp": 1e-4, "lambda": 0.06, "tox": 9e-9, "cgbo": 1e-10, "cgso": 2e-10, "cgdo": 1e-10},
+    "mos": MOS,
+    "mesfet": {"vto": -1.2, "cgs": 3e-13, "cgd": 6e-14, "lambda": 0.04, "is": 1e-9, "alpha": 2.4},
+    "hemt": {"vpk": -0.3, "p1": 1.8, "is": 1e-9, "alpha": 2.1},
+    "nanotube": {},
+    "capacitor": {"c": 1e-12, "vc1": 0.1},
+    "varactor": {},
+}  # fmt: skip
+
+
+def two_terminals(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
+    """A junction or capacitance from the first terminal, or the inner one beyond a short, to the second."""
+    inner = 3 if len(u) == 4 else 2 if len(u) == 3 else 0
+    return {
+        "gd": found.slope[inner, inner],
+        "cd": found.capacity[inner, inner],
+        "cap": found.capacity[inner, inner],
+        "v": u[inner] - u[1],
+    }
+
+
+def bipolar(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
+    """The hybrid-pi circuit with what each junction carries: only the base's own currents reach the emitter."""
+    b, ci, bi, ei = 1, 4, 5, 6
+    y, c = found.slope, found.capacity
+    gmu = -y[bi, ci]
+    return {
+        "vbe": u[bi] - u[ei], "vce": u[ci] - u[ei], "ic": found.flow[ci], "ib": found.flow[bi], "beta": found.flow[ci] / found.flow[bi],
+        "gpi": -y[bi, ei], "go": y[ci, ci], "gm": y[ci, bi] + gmu, "cpi": -c[ei, bi], "cmu": c[b, b] + c[bi, bi] + c[ei, bi],
+    }  # fmt: skip
+
+
+def field_effect(gate: int, drain: int, leak: int) -> Callable:
+    """A channel between the drain and the terminal after it (or the next inner one), with junctions from `leak` to both ends."""
+
+    def expected(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
+        y, c, d, s = found.slope, found.capacity, drain, len(u) - 1
+        way = 1 if sign * (u[d] - u[s]) >= 0 else -1
+        by_drain = y[d, d] + (y[leak, d] if leak else 0.0)
+        by_leak = y[d, leak] - y[leak, d] if leak else 0.0
+        by_gate = by_leak if gate == leak else y[d, gate]
+        by_source = -(by_drain + by_gate + (by_leak if gate != leak else 0.0))
+        current = found.readout["id"]
+        return {
+            "vgs": u[gate] - u[s], "vds": u[d] - u[s], "vbs": u[leak] - u[s], "gm": way * by_gate, "gmb": way * by_leak,
+            "gds": by_drain if way > 0 else -by_source, "ron": (u[d] - u[s]) / current if current else np.inf,
+            "cgg": c[gate, gate], "cgd": -c[gate, d], "cgs": -c[gate, s], "cgb": -c[gate, leak],
+        }  # fmt: skip
+
+    return expected
+
+
+CASES = {
+    "diode": (two_terminals, ((0.6, 0.0, 0.6), (-1.0, 0.0, -1.0))),
+    "bipolar": (bipolar, ((1.0, 0.7, 0, -1, 1.0, 0.7, 0), (0.05, 0.72, 0, -1, 0.05, 0.72, 0), (-0.3, 0.4, 0, -1.5, -0.3, 0.4, 0))),
+    "jfet": (field_effect(1, 3, 1), ((2.0, -0.5, 0, 2.0, 0), (0.2, 0.3, 0, 0.2, 0), (-0.5, -1.0, 0, -0.5, 0))),
+    "mos1": (field_effect(1, 4, 3), ((1.5, 1.4, 0, -0.3, 1.5, 0), (0.2, 1.4, 0, 0.2, 0.2, 0), (-0.8, 0.6, 0, -1, -0.8, 0))),
+    "mos": (field_effect(1, 4, 3), ((1.2, 0.8, 0, -0.3, 1.2, 0), (0.05, 0.9, 0, 0.2, 0.05, 0), (-0.6, 0.4, 0, -1, -0.6, 0))),
+    "mesfet": (field_effect(4, 3, 4), ((2.0, -0.4, 0, 2.0, -0.4, 0), (0.2, 0.3, 0, 0.2, 0.3, 0))),
+    "hemt": (field_effect(4, 3, 4), ((2.0, -0.1, 0, 2.0, -0.1, 0), (0.2, 0.3, 0, 0.2, 0.3, 0))),
+    "nanotube": (field_effect(1, 0, 0), ((0.6, 0.5, 0.0),)),
+    "capacitor": (two_terminals, ((0.7, 0.1),)),
+    "varactor": (two_terminals, ((0.5, 0.1, 0.0, 0.5),)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+@pytest.mark.parametrize(
+    ("name", "place"), [(name, k) for name, (_, places) in CASES.items() for k in range(len(places))]
+)
+def test_readouts(name, place, sign):
+    """Each that has such a definition, of both types where there are two."""
+    law, places = CASES[name]
+    module = library_module(name)
+    if sign < 0 and "type" not in module.index:
+        pytest.skip("has one type")
+    given = GIVEN[name] | ({"type": sign} if "type" in module.index else {})
+    u = [float(sign * v) for v in places[place]]
+    found = Device(module, **given).at(*u)
+    expected = law(found, u, sign)
+    shared = set(expected) & set(found.readout)
+    assert len(shared) >= 2
+    for key in shared:
+        assert found.readout[key] == approx(expected[key], rel=1e-9, abs=1e-24), key
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+def test_edges_of_saturation(sign):
+    """As the device pages state: 3/alpha, 1.5/alpha; of the ballistic tube what the drain's barrier needs, 3 kT/q more."""
+    read = lambda name, *u: Device(library_module(name), **GIVEN[name]).at(*u).readout  # noqa: E731
+    assert read("mesfet", 2.0, -0.4, 0, 2.0, -0.4, 0)["vdsat"] == approx(3 / 2.4)
+    assert read("hemt", 2.0, -0.4, 0, 2.0, -0.4, 0)["vdsat"] == approx(1.5 / 2.1)
+    assert read("mesfet", 2.0, -0.4, 0, 2.0, -0.4, 0)["vth"] == approx(-1.2)
+    assert read("hemt", 2.0, -0.4, 0, 2.0, -0.4, 0)["vth"] == approx(-0.3 - 1 / 1.8)
+    tube = Device(library_module("nanotube"), type=sign).at(sign * 0.6, sign * 0.5, 0.0).readout
+    diameter = 0.246e-9 * 19 / np.pi
+    vth = 0.43e-9 / diameter
+    barrier = 0.9 * (0.5 - 0.3 - vth) + (0.03 - 0.05) * (np.sqrt(0.36 + 4e-4) - 0.02) + 0.3
+    assert tube["diameter"] == approx(diameter)
+    assert tube["vth"] == approx(sign * vth)
+    assert tube["vdsat"] == approx(sign * (barrier + 3 * ut(TN)))
+    jfet = Device(library_module("jfet"), type=sign, vto=-1.8).at(sign * 2.0, sign * -0.5, 0, sign * 2.0, 0).readout
+    assert (jfet["vth"], jfet["vdsat"]) == (approx(sign * -1.8), approx(sign * 1.3))
+    mos1 = (
+        Device(library_module("mos1"), type=sign, vto=sign * 0.5)
+        .at(sign * 2.0, sign * 1.2, 0, 0, sign * 2.0, 0)
+        .readout
+    )
+    assert (mos1["vth"], mos1["vdsat"]) == (approx(sign * 0.5), approx(sign * 0.7))
