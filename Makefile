@@ -2,7 +2,7 @@
 PYTHON := .venv/bin/python
 OFFSCREEN := QT_QPA_PLATFORM=offscreen
 
-.PHONY: setup demo test bench lint screenshots clean
+.PHONY: setup demo test bench lint screenshots mutants fuzz clean
 
 setup:
 	@scripts/setup
@@ -23,6 +23,17 @@ lint: setup
 
 screenshots: setup
 	$(OFFSCREEN) $(PYTHON) scripts/screenshots.py
+
+# Deliberate errors that the tests must find; an hour.
+mutants: setup
+	$(OFFSCREEN) $(PYTHON) scripts/mutants.py $(MUTANTS)
+
+# Inputs without end and many times the random cases; SECONDS and EXAMPLES say for how long.
+SECONDS ?= 600
+EXAMPLES ?= 50
+fuzz: setup
+	$(OFFSCREEN) $(PYTHON) -m tests.fuzz --seconds $(SECONDS) --first $$(date +%s)
+	$(OFFSCREEN) HEARTHLINE_EXAMPLES=$(EXAMPLES) $(PYTHON) -m pytest -n 2 -m hypothesis
 
 clean:
 	rm -rf .venv build *.egg-info

@@ -139,8 +139,8 @@ def cell(number: int, folder: Path) -> None:
     table = parse_toml(toml_text(cell_data(found)), "cell.toml")
     read_version(table, 1)
     assert cell_of(table, "cell") == found, "not the same when read again"
-    project = _project()
-    flatten(found, Library(project.cells, project.kit.symbols, project.kit.templates, project.kit.modules))
+    demo = _project()
+    flatten(found, Library(demo.cells, demo.kit.symbols, demo.kit.templates, demo.kit.modules))
 
 
 def project(number: int, folder: Path) -> None:
