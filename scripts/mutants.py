@@ -54,7 +54,7 @@ LIMITING, GUARD = (
     "keeps a quotient or logarithm finite",
 )
 REASONS = {
-    "critical": LIMITING, "CRITICAL": LIMITING, "pnjlim": LIMITING, "fetlim": LIMITING,
+    "tn), 0.2)": GUARD, "critical": LIMITING, "CRITICAL": LIMITING, "pnjlim": LIMITING, "fetlim": LIMITING,
     "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
     "xcjc) > 0)": "asks whether there is a charge, which else is 0",
     "region": "a word for the reader", "vdsat": "a guess of the edge of saturation for the reader",

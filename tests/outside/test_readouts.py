@@ -105,7 +105,7 @@ def test_readouts(name, place, sign):
 
 
 @pytest.mark.parametrize("sign", [1, -1])
-def test_edges_of_saturation(sign):
+def test_edges_of_saturation_of_mesfet_hemt_nanotube_jfet_mos1(sign):
     """As the device pages state: 3/alpha, 1.5/alpha; of the ballistic tube what the drain's barrier needs, 3 kT/q more."""
     read = lambda name, *u: Device(library_module(name), **GIVEN[name]).at(*u).readout  # noqa: E731
     assert read("mesfet", 2.0, -0.4, 0, 2.0, -0.4, 0)["vdsat"] == approx(3 / 2.4)

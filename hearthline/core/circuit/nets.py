@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -111,18 +111,20 @@ def _join(cell: Cell, anchors: list[Point]) -> DisjointSets:
     return joined
 
 
-BUCKET = 32
-"""Grid steps of the stretches of a row or column in which pieces of wire are looked up."""
+BUCKET, LONG = 32, 256
+"""Grid steps of the stretches of a row or column in which pieces of wire are looked up, and the most stretches of one piece; a
+longer one is looked at wherever in its row or column the point is."""
+Stretches = dict[tuple[int, int | None], list[Segment]]
 
 
 class WireIndex:
     """Finds the straight pieces of wires through a point without looking at all of them: by stretches of its row and of its
-    column, and the slanted ones."""
+    column, slanted ones by stretches of all columns."""
 
     def __init__(self, wires: Iterable[Wire]):
-        self._rows: dict[tuple[int, int], list[Segment]] = {}
-        self._columns: dict[tuple[int, int], list[Segment]] = {}
-        self._slanted: list[Segment] = []
+        self._rows: Stretches = {}
+        self._columns: Stretches = {}
+        self._slanted: Stretches = {}
         for wire in wires:
             for a, b in pairwise(wire.points):
                 if a[1] == b[1]:
@@ -130,23 +132,27 @@ class WireIndex:
                 elif a[0] == b[0]:
                     self._add(self._columns, a[0], a[1], b[1], (a, b))
                 else:
-                    self._slanted.append((a, b))
+                    self._add(self._slanted, 0, a[0], b[0], (a, b))
 
     @staticmethod
-    def _add(table: dict[tuple[int, int], list[Segment]], level: int, a: int, b: int, segment: Segment) -> None:
-        for stretch in range(min(a, b) // BUCKET, max(a, b) // BUCKET + 1):
+    def _add(table: Stretches, level: int, a: int, b: int, segment: Segment) -> None:
+        stretches = range(min(a, b) // BUCKET, max(a, b) // BUCKET + 1)
+        for stretch in stretches if len(stretches) <= LONG else (None,):
             table.setdefault((level, stretch), []).append(segment)
 
     def through(self, point: Point) -> list[Segment]:
         """Every piece on which `point` lies, its ends included."""
         x, y = point
-        found = [s for s in self._rows.get((y, x // BUCKET), ()) if s[0][0] <= x <= s[1][0] or s[1][0] <= x <= s[0][0]]
-        found += [
-            s for s in self._columns.get((x, y // BUCKET), ()) if s[0][1] <= y <= s[1][1] or s[1][1] <= y <= s[0][1]
-        ]
+        found = [s for s in _near(self._rows, y, x) if s[0][0] <= x <= s[1][0] or s[1][0] <= x <= s[0][0]]
+        found += [s for s in _near(self._columns, x, y) if s[0][1] <= y <= s[1][1] or s[1][1] <= y <= s[0][1]]
         if self._slanted:
-            found += [segment for segment in self._slanted if on_segment(point, segment)]
+            found += [segment for segment in _near(self._slanted, 0, x) if on_segment(point, segment)]
         return found
+
+
+def _near(table: Stretches, level: int, along: int) -> Iterator[Segment]:
+    yield from table.get((level, along // BUCKET), ())
+    yield from table.get((level, None), ())
 
 
 def on_segment(point: Point, segment: Segment) -> bool:

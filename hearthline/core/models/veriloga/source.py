@@ -21,6 +21,8 @@ STANDARD = Path(__file__).resolve().parent / "standard"
 
 DEEPEST, MOST_LINES, MOST_GROWTH = 40, 200_000, 20_000_000
 """How deep files include each other, lines of a text with all that it includes, and characters that macros may come to."""
+EXPANSION = 200
+"""What a macro inside a macro counts at least, in characters."""
 _DIRECTIVE = re.compile(r"\s*`(\w+)\s*(.*)", re.DOTALL)
 _USE = re.compile(r'`(\w+)|"(?:[^"\\]|\\.)*"')
 _COMMENT = re.compile(r'//[^\n]*|/\*.*?(?:\*/|\Z)|"(?:[^"\\\n]|\\.)*"', re.DOTALL)
@@ -176,7 +178,7 @@ class _Reader:
     def _expand(self, line: str, number: int, busy: tuple[str, ...]) -> str:
         """The line with its macros replaced, again and again; a macro inside itself is a mistake."""
         pieces, position = [], 0
-        self.grown += len(line)
+        self.grown += len(line) + (EXPANSION if busy else 0)
         if self.grown > MOST_GROWTH or len(busy) > limits.DEPTH:
             self.problems.mistake_at(self.shown, number, "macros inside macros make the text too long to be used")
             raise UnusableError()
