@@ -43,7 +43,7 @@ TESTS = {
     "bipolar": (LAWS, DEVICES, MOS, *READ), "jfet": (LAWS, DEVICES, *READ), "mos1": (LAWS, LEVEL1, *READ),
     "mesfet": (LAWS, DEVICES, MOS, *READ), "hemt": (LAWS, DEVICES, MOS, *READ), "nanotube": (LAWS, DEVICES, *READ),
     "varactor": (LAWS, *READ), "resistor": (LAWS, DEFAULTS), "capacitor": (LAWS, *READ),
-    "memristor": ("tests/outside/test_memristor.py", DEFAULTS), "switch": ("tests/outside/test_waveforms.py", DEFAULTS),
+    "memristor": ("tests/outside/test_memristor.py", *READ), "switch": ("tests/outside/test_waveforms.py", DEFAULTS),
     "mos": (MOS, CHARGES, *READ), "mos_hot": (MOS, CHARGES, DEFAULTS),
 }  # fmt: skip
 """By the file's name without its ending; those of the folder `mos` are `mos`."""

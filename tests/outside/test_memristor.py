@@ -5,12 +5,16 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.constants import k
 from scipy.integrate import solve_ivp
 
 from hearthline.core.device.sheets import characterise
 from hearthline.core.device.subject import of_module
 from hearthline.core.device.sweeps import Conditions, LoopPlan, run_loop
 from hearthline.core.models.library import library_module
+from tests.approximation import approx
+from tests.modules import Device
+from tests.outside.laws import TN
 
 RON, ROFF, VOFF, VON, KOFF, KON, AOFF, AON = 1e3, 1e5, 0.4, -0.4, 1e6, -1e6, 3.0, 3.0
 AMPLITUDE = 1.2
@@ -64,3 +68,28 @@ def test_the_sheet_finds_a_frequency_at_which_the_loop_is_open():
     swings = np.ptp(dataset.curve("state"), axis=1)
     assert swings[0] > 0.1
     assert swings[0] > swings[2]
+
+
+@pytest.mark.parametrize("x", [0.0, 0.0004, 0.3, 0.9, 0.9996, 1.0])
+@pytest.mark.parametrize(("v", "window"), [(1.0, 2.0), (-0.9, 1.0), (1.0, 0.0), (-0.9, 0.0)])
+def test_windows_of_a_memristor(x, v, window):
+    """Biolek, Biolek and Biolková (Radioengineering 18, 2009): 1 - x^2p towards off, 1 - (1 - x)^2p towards on; without one the
+    state runs into its ends within a thousandth (the page of the device)."""
+    found = Device(library_module("memristor"), static=False, window=window).at(v, 0.0, x)
+    rest = 1 - x if v > 0 else x
+    f = 1 - (1 - rest) ** (2 * window) if window else min(rest / 1e-3, 1.0)
+    expected = (KOFF * (v / VOFF - 1) ** AOFF if v > 0 else KON * (v / VON - 1) ** AON) * f
+    assert -found.flow[3] == approx(expected, rel=1e-9, abs=1e-3)
+    assert found.noise["thermal"][0] == approx(4 * k * TN * found.flow[0] / v, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("x", "linear", "curved"),
+    [(0.4, 40_600, 1e3 * 100**0.4), (-0.2, 1.0, 1e3 * 100**-0.1), (1.3, 129_700, 1e3 * 100**1.1)],
+)
+def test_resistance_of_a_memristor(x, linear, curved):
+    """Between RON and ROFF, straight or exponential (Kvatinsky et al.); beyond the ends it stays above nothing."""
+    for law, expected in ((0.0, linear), (1.0, curved)):
+        assert Device(library_module("memristor"), curved=law).at(1.0, 0.0, x).readout["res"] == approx(
+            expected, rel=1e-9
+        )

@@ -136,6 +136,10 @@ def test_current_charges_and_noise(vg, vd, vs, t, polarity):
         approx(p["kf"] * gm**2 / (expected.cox * expected.weff * expected.leff), rel=1e-9), p["af"]
     )  # fmt: skip
     assert found.noise["bulk-drain"][0] == approx(shot(leak[vd], -vd, t), rel=1e-7)
+    nyquist = 4 * k * t * p["js"] * area * growth / ut(t)
+    assert found.noise["bulk-source"][0] == approx(shot(leak[vs], -vs, t) if vs else nyquist, rel=1e-7)
+    assert found.flow[3] == approx(s * (leak[vd] + leak[vs]), rel=1e-7)
+    assert found.readout["ic"] == approx(expected.qs**2 + expected.qs, rel=1e-8)
     total, _ = along(expected.qs, charge_at_drain(expected, vg, vd, vs, t))
     thermal = 4 * k * t * expected.beta * expected.n * ut(t) * 2 * total
     both = expected.qs + charge_at_drain(expected, vg, vd, vs, t)
@@ -146,6 +150,23 @@ def charge_at_drain(reference: Reference, vg: float, vd: float, vs: float, t: fl
     """Of the current's channel end, from the current's own equation."""
     u, across = ut(t), (vd - vs) / (1 + ((vd - vs) / reference.vdsat) ** 6) ** (1 / 6)
     return charge(2 * reference.qs + np.log(reference.qs) - across / u)
+
+
+@pytest.mark.parametrize("t", TEMPERATURES)
+@pytest.mark.parametrize(("vg", "vb"), [(0.5, 0.3), (0.6, 0.55), (0.2, 0.7)])
+def test_a_forward_bulk(vg, vb, t):
+    """Junctions conduct, and their charge goes on straight beyond half their potential (Berkeley)."""
+    area, perimeter = 4e-12, 7e-6
+    sizes = dict(ad=area, pd=perimeter) | {"as": 2 * area, "ps": 2 * perimeter}
+    found, without = (Device(library_module("mos"), kelvin=t, **{**P, **sizes, **more}).at(0, vg, 0, vb, 0.02, 0)
+                      for more in ({}, {"cj": 0.0, "cjsw": 0.0}))  # fmt: skip
+    growth = (t / TN) ** 3 * np.exp(gap(TN) / ut(TN) - gap(t) / ut(t))
+    js = P["js"] * area * growth
+    assert found.flow[3] == approx(js * (np.expm1((vb - 0.02) / ut(t)) + 2 * np.expm1(vb / ut(t))), rel=1e-8)
+    zero = P["cj"] * area + P["cjsw"] * perimeter
+    for row, v, times in ((4, vb - 0.02, 1), (5, vb, 2)):
+        charge_there = times * junction_charge(v, zero, P["pb"], P["mj"], 0.5, t)
+        assert without.charge[row] - found.charge[row] == approx(charge_there, rel=1e-7)
 
 
 @pytest.mark.parametrize("vg", [-0.6, 0.1, 0.3, 0.6, 1.2])

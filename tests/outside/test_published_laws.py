@@ -195,7 +195,7 @@ def test_jfet(vgs, vds, t, polarity):
     assert found.noise["channel"][0] == approx(thermal, rel=1e-9)
     assert found.noise["gate-source"][0] == approx(shot(igs, vgs, t), rel=1e-8)
     assert found.noise["gate-drain"][0] == approx(shot(igd, vgd, t), rel=1e-8)
-    assert found.noise["flicker"][0] == approx(p["kf"] * abs(channel) ** p["af"], rel=1e-9)
+    assert found.noise["flicker"] == (approx(p["kf"] * abs(channel) ** p["af"], rel=1e-9), 1.0)
     for name in ("rd", "rs"):
         assert found.noise[name][0] == approx(4 * k * t * p["area"] / p[name], rel=1e-9)
     assert found.readout["vdsat"] == approx(s * max(vov, 0.0), rel=1e-9)
@@ -256,7 +256,7 @@ def test_mos_level_1_with_charges(vg, vd, vs, t):
     expected = 2 * q * p["js"] * p["as"] * growth * (2 if vs == 0 else 1) if vs == 0 else shot(ibs, -vs, t)
     assert found.noise["bulk-source"][0] == approx(expected, rel=1e-8)
     cox = EPS_OX / p["tox"]
-    assert found.noise["flicker"][0] == approx(p["kf"] * current ** p["af"] / (cox * leff**2), rel=1e-8)
+    assert found.noise["flicker"] == (approx(p["kf"] * current ** p["af"] / (cox * leff**2), rel=1e-8), 1.0)
 
 
 def test_mos_level_1_below_threshold_and_with_a_forward_bulk():
@@ -306,7 +306,7 @@ def test_mesfet_and_hemt_over_temperature(t):
     for name in ("rd", "rg", "rs"):
         assert found.noise[name][0] == approx(4 * k * t * 2 / given[name], rel=1e-9)
     assert found.noise["gate-source"][0] == approx(shot(igs, -0.3, t), rel=1e-8)
-    assert found.noise["flicker"][0] == approx(1e-16 * channel**1.1, rel=1e-9)
+    assert found.noise["flicker"] == (approx(1e-16 * channel**1.1, rel=1e-9), 1.0)
     # far from the ends the gate's charge is that of a junction of grading one half, shared by drain and source
     ve = 0.5 * (-0.3 - 2.3 + np.hypot(2.0, 1 / 2.2))
     vn = 0.5 * (ve - 1.5 - 1.2e-3 * (t - TN) + np.sqrt((ve + 1.5 + 1.2e-3 * (t - TN)) ** 2 + 0.04))
