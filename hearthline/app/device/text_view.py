@@ -209,7 +209,7 @@ class TextView(QWidget):
     """One device text of the project. `compiled(modules)` when it has no mistake."""
 
     compiled = pyqtSignal(object)
-    typed = pyqtSignal(str, object)
+    typed = pyqtSignal(str, object, str)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -286,7 +286,7 @@ class TextView(QWidget):
     def _typed(self) -> None:
         self._name()
         if self.path is not None:
-            self.typed.emit(self.path.name, self.text if self.unsaved else None)
+            self.typed.emit(self.path.name, self.text if self.unsaved else None, self._saved)
             self.state.setText("…")
             self.pause.start()
 

@@ -46,6 +46,7 @@ class Documents(QObject):
         self._own: Journal | None = None
         self._dead: list[Path] = []
         self.drafts: dict[str, str] = {}
+        self._opened_texts: dict[str, str | None] = {}
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._look_outside)
         self._journal = QTimer(self, singleShot=True, interval=JOURNAL_MILLISECONDS)
@@ -55,7 +56,8 @@ class Documents(QObject):
         """Reads the project in `folder`. Raises FileError where it has no readable project.toml."""
         self.forget_journal()
         self.project = read_project(folder)
-        self._own, self._dead, self.drafts = Journal(folder), left_over(folder), {}
+        self._own, self._dead = Journal(folder), left_over(folder)
+        self.drafts, self._opened_texts = {}, {}
         self._on_disk = self._all()
         self._listed = self._listing()
         self.undo.clear()
@@ -121,7 +123,8 @@ class Documents(QObject):
         found = self.left_over
         for document in found.documents:
             self.exchange(self._all().get(_key(document)), document, f"unsaved {_key(document)}")
-        self.drafts |= found.texts
+        for name, text in found.texts.items():
+            self.drafts[name], self._opened_texts[name] = text, self._text_on_disk(name)
         if self.write_journal_now():
             self.forget_left_over()
         self.changed.emit()
@@ -131,11 +134,13 @@ class Documents(QObject):
         forget(self._dead)
         self._dead = []
 
-    def draft(self, name: str, text: str | None) -> None:
-        """A device text as it is being typed; None when it is as in its file."""
+    def draft(self, name: str, text: str | None, opened: str | None = None) -> None:
+        """A device text as it is being typed, and what its file held when it was opened; None when it is as in its file."""
         if text is None:
             self.drafts.pop(name, None)
+            self._opened_texts.pop(name, None)
         else:
+            self._opened_texts.setdefault(name, opened)
             self.drafts[name] = text
         self._keep_soon()
 
@@ -170,8 +175,9 @@ class Documents(QObject):
                 save_listing(self.project, self._listed)
                 self._listed = self._listing()
             for name, text in list(self.drafts.items()):
-                save_text(self.project.folder, name, text)
-                del self.drafts[name]
+                save_text(self.project.folder, name, text, self._opened_texts.get(name))
+                self.drafts.pop(name)
+                self._opened_texts.pop(name, None)
             for document in self.unsaved:
                 save = save_cell if isinstance(document, Cell) else save_bench
                 save(self.project, document, self._on_disk.get(_key(document)))
