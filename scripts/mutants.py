@@ -60,6 +60,7 @@ REASONS = {
     "region": "a word for the reader", "vdsat": "a guess of the edge of saturation for the reader",
     "1e29": "stands for no breakdown", "1e30": "stands for infinity", "2.0 * isat) / isat": GUARD,
     "$fatal": "refuses sizes that cannot be",
+    "x = s * (1.0 - ln1p(s)": "where Newton's steps begin; they arrive", "max(v, -300.0)": GUARD,
     "f = 1.0 + x": "a quotient of Newton's last step, which has arrived before",
 }  # fmt: skip
 """Why an error in a line that holds such a word need not be found."""

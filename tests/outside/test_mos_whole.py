@@ -14,7 +14,7 @@ from hearthline.core.models.library import library_module
 from tests.approximation import approx
 from tests.decks import point, solved
 from tests.modules import Device
-from tests.outside.laws import EPS_OX, TEMPERATURES, TN, gap, junction_charge, potential, shot, ut
+from tests.outside.laws import EPS_OX, TEMPERATURES, TN, gap, junction_capacitance, junction_charge, potential, shot, ut
 
 P = dict(
     w=8e-6, l=0.2e-6, nf=3.0, lov=3.2e-7, vto=0.4, gamma=0.45, phi=0.8, kp=3.2e-4, tox=2.6e-9, theta=0.25, vsat=9e4, dl=2e-8, dw=1e-8,
@@ -167,6 +167,8 @@ def test_a_forward_bulk(vg, vb, t):
     for row, v, times in ((4, vb - 0.02, 1), (5, vb, 2)):
         charge_there = times * junction_charge(v, zero, P["pb"], P["mj"], 0.5, t)
         assert without.charge[row] - found.charge[row] == approx(charge_there, rel=1e-7)
+    cap = junction_capacitance(vb - 0.02, zero, P["pb"], P["mj"], 0.5, t)
+    assert found.readout["cbd"] == approx(cap, rel=1e-8)
 
 
 @pytest.mark.parametrize("vg", [-0.6, 0.1, 0.3, 0.6, 1.2])
