@@ -28,7 +28,9 @@ def start(folder: str | None, bench: str | None) -> int:
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Hearthline")
     from hearthline.app.faults import Faults
+    from hearthline.app.panels.label import PlainTips
 
+    application.installEventFilter(PlainTips(application))
     window = open_window(Path(folder) if folder else demo_copy(), bench)
     Faults(window).install()
     window.show()

@@ -10,8 +10,9 @@ import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
+from PyQt6.QtWidgets import QLineEdit, QMenu, QPushButton
 
+from hearthline.app.panels.label import Label
 from hearthline.core.bench.verdict import State
 from tests.approximation import approx
 
@@ -501,7 +502,7 @@ def test_runs_are_compared_laid_behind_restored_and_repeated(person):
     person.wait(
         lambda: (
             {"M2.w 2.4u → 3.2u", "switching point"}
-            <= {one.text() for one in view.findChildren(QLabel) if one.isVisible()}
+            <= {one.text() for one in view.findChildren(Label) if one.isVisible()}
         )
     )
     do(oldest, "behind")

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.shelf import Row
 from hearthline.core.circuit.cell import Part
 
@@ -213,7 +213,7 @@ def test_leaving_with_an_unsaved_text_asks_first(person):
     view.editor.insertPlainText("// a note\n")
     person.window.close()
     assert person.window.isVisible()
-    assert "not saved" in " ".join(label.text() for label in person.window.question.findChildren(QLabel))
+    assert "not saved" in " ".join(label.text() for label in person.window.question.findChildren(Label))
 
 
 def test_no_thread_is_left(opened, folder):

@@ -6,8 +6,9 @@ import os
 from dataclasses import replace
 
 import pytest
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
+from hearthline.app.panels.label import Label
 from hearthline.app.start import demo_copy, start
 from hearthline.core.circuit.cell import Part, Wire
 
@@ -190,7 +191,7 @@ def test_changes_of_a_window_that_ended_by_itself_are_offered_again(opened, fold
     second = opened(folder)
     question = second.window.question
     assert question.isVisible()
-    assert "inv_x1" in question.findChild(QLabel).text()
+    assert "inv_x1" in question.findChild(Label).text()
     second.click(next(b for b in question.findChildren(QPushButton) if b.text() == "Take them back"))
     assert second.desk.cell.part("M2").values["w"] == "3.3u"
     second.desk.documents.undo.undo()

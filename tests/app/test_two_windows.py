@@ -6,9 +6,10 @@ import os
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
 from hearthline.app.faults import Faults
+from hearthline.app.panels.label import Label
 from hearthline.core.formats.project_folder import read_project
 from tests.app.test_trouble import card
 
@@ -64,7 +65,7 @@ def test_a_device_text_comes_back_after_an_end_without_warning(opened, folder):
     first.wait(lambda: journal.is_file() and "// unfinished" in journal.read_text())
     os.close(first.desk.documents._own._lock)  # as the end of its process would
     second = opened(folder)
-    assert "cnt_fet.va" in second.window.question.findChild(QLabel).text()
+    assert "cnt_fet.va" in second.window.question.findChild(Label).text()
     press(second, "Take them back")
     second.window.show_text(folder / TEXT)
     assert "// unfinished" in second.window.device_desk.text.text
@@ -87,7 +88,7 @@ def test_a_fault_in_a_slot_is_told_and_the_window_goes_on(person, folder, capsys
         person.wait(lambda: person.window.question.isVisible())
     finally:
         faults.remove()
-    assert "a fault for the test" in person.window.question.findChild(QLabel).text()
+    assert "a fault for the test" in person.window.question.findChild(Label).text()
     assert "3.1u" in (folder / ".unsaved" / "journal.json").read_text()
     press(person, "Copy the report")
     assert "in broken" in QGuiApplication.clipboard().text()

@@ -10,8 +10,9 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton
+from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QPushButton
 
+from hearthline.app.panels.label import Label
 from hearthline.app.theme.palette import PALETTES
 from hearthline.core.bench.verdict import State
 from tests.approximation import approx
@@ -326,7 +327,7 @@ def test_the_help_sheet_lists_every_key(person):
     """F1 shows it and puts it away."""
     person.key(Qt.Key.Key_F1)
     assert person.window.help.isVisible()
-    shown = " ".join(label.text() for label in person.window.help.findChildren(QLabel))
+    shown = " ".join(label.text() for label in person.window.help.findChildren(Label))
     for command in (c for c in person.window.commands if c.keys):
         assert command.name in shown
         assert all(key in shown for key in command.keys)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import clear
 from hearthline.app.theme.fonts import text_font
 
 
-class WatchTitle(QLabel):
+class WatchTitle(Label):
     """`clicked` for its menu; `dragged(global place)` while it is drawn along, `dropped(global place)` where it is let go."""
 
     clicked = pyqtSignal(QPoint)
@@ -61,7 +62,7 @@ class StripHead(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.titles: list[WatchTitle] = []
-        self.note = QLabel()
+        self.note = Label()
         self.note.setProperty("quiet", True)
         self.note.setFont(text_font(11))
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
 
 from hearthline.app.charts.curves import Trace
 from hearthline.app.charts.markers import SAMPLE, Marker, lines_of, neighbour, snap
+from hearthline.app.panels.label import Label
 from hearthline.app.theme.fonts import figure_font
 from hearthline.core.bench.readings import describe_lane
 from hearthline.core.data.apply import Mark
@@ -27,7 +27,7 @@ class Marking:
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
         self._all: list[Marker] = []
-        self.panel = QLabel()
+        self.panel = Label()
         self.panel.setFont(figure_font(11))
         self.panel.setContentsMargins(14, 4, 12, 0)
         self.panel.setWordWrap(True)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hearthline.app.charts.condition_table import NO_VERDICT, Cells, ConditionTable
 from hearthline.app.charts.curves import trace_of
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import offer
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
@@ -25,7 +26,7 @@ class ReadingsPanel(QWidget):
         super().__init__(parent)
         self.desk = desk
         self.quantity = ""
-        self.button, self.note, self.table = QPushButton(), QLabel(), ConditionTable()
+        self.button, self.note, self.table = QPushButton(), Label(), ConditionTable()
         self.button.setProperty("plain", True)
         self.button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.button.setToolTip("Which number the table shows")

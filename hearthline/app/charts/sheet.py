@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
 from hearthline.app.charts.family import Family, axes_of, group_lanes, telling_axis
@@ -14,6 +14,7 @@ from hearthline.app.charts.marking import Marking
 from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
 from hearthline.app.charts.strip_menu import sheet_entries, strip_entries
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, offer
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
@@ -47,7 +48,7 @@ class Sheet(QWidget):
         self.pointed_strip = -1
         self._ranges: list[list] = []
         self.chips: dict[str, QPushButton] = {}
-        self.note, self.empty = QLabel(), QLabel()
+        self.note, self.empty = Label(), Label()
         self.axis_button, self.more_button = self._button(), self._button()
         self.readings = ReadingsPanel(desk)
         self.marking = Marking(self)

@@ -8,9 +8,10 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from hearthline.app.charts.axis import PrefixAxis
+from hearthline.app.panels.label import Label
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.quantity import WRITTEN
@@ -48,7 +49,7 @@ class DecadeAxis(PrefixAxis):
         return texts
 
 
-class Note(QLabel):
+class Note(Label):
     """Text at the right that ends in dots where there is no room for it, so that two charts fit beside each other."""
 
     def __init__(self) -> None:
@@ -72,7 +73,7 @@ class DeviceChart(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.title, self.note = QLabel(), Note()
+        self.title, self.note = Label(), Note()
         self.title.setFont(text_font(12, bold=True))
         self.axes = {"left": DecadeAxis("left"), "bottom": DecadeAxis("bottom")}
         self.plot = pg.PlotWidget(axisItems=self.axes)

@@ -9,7 +9,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from hearthline.app.device.sheets import DeviceSheets
 from hearthline.app.device.text_view import TextView
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, offer, quiet
 from hearthline.app.panels.value_field import ListLine, ValueField, ValueLine
 from hearthline.app.state.study import DeviceStudy
@@ -42,7 +42,7 @@ class NumberRow(QPushButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(2, 0, 2, 0)
-        self.name, self.value = QLabel(name), QLabel(value)
+        self.name, self.value = Label(name), Label(value)
         self.name.setFont(text_font(12))
         self.value.setFont(figure_font(12))
         self.value.setProperty("live", True)
@@ -65,7 +65,7 @@ class DeviceDesk(QWidget):
         self.sheets = DeviceSheets(study)
         self.text = TextView()
         self.text.compiled.connect(self._take_modules)
-        self.title, self.meaning, self.status = QLabel(), quiet(""), quiet("")
+        self.title, self.meaning, self.status = Label(), quiet(""), quiet("")
         self.title.setProperty("title", True)
         self.fields: dict[str, ValueLine] = {}
         self.corner_chips: dict[str, QPushButton] = {}
@@ -189,7 +189,7 @@ class DeviceDesk(QWidget):
         line.setAccessibleName(key)
         line.changed.connect(changed)
         row = QHBoxLayout()
-        name = QLabel(label)
+        name = Label(label)
         name.setFont(text_font(12))
         name.setFixedWidth(74)
         name.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -226,7 +226,7 @@ class DeviceDesk(QWidget):
         line.setToolTip(f"One temperature or more, as {TEMPERATURES}")
         line.changed.connect(self._temperatures)
         row = QHBoxLayout()
-        label = QLabel("°C")
+        label = Label("°C")
         label.setFixedWidth(74)
         row.addWidget(label)
         row.addWidget(ValueField(line), 1)
@@ -294,13 +294,13 @@ class DeviceDesk(QWidget):
         line.setPlaceholderText("instead of the overdrive")
         line.changed.connect(lambda text: self._size())
         row = QHBoxLayout()
-        label = QLabel("gm/ID")
+        label = Label("gm/ID")
         label.setFixedWidth(74)
         row.addWidget(label)
         row.addWidget(ValueField(line), 1)
         self.sizing.addLayout(row)
         self.fields["gm/id"] = line
-        self.sized = QLabel()
+        self.sized = Label()
         self.sized.setFont(figure_font(11))
         self.sized.setProperty("live", True)
         self.sized.setWordWrap(True)

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QRect, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QSyntaxHighlighter, QTextCharFormat, QTextCursor, QTextFormat
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import quiet
 from hearthline.app.state.worker import NewestWins
 from hearthline.app.theme.fonts import figure_font, text_font
@@ -216,7 +216,7 @@ class TextView(QWidget):
         self.path: Path | None = None
         self.drafts = None
         self._saved = ""
-        self.name = QLabel()
+        self.name = Label()
         self.name.setFont(text_font(13, bold=True))
         self.state = quiet("", wrap=False)
         self.editor = TextEditor()

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QLabel
+from html import escape
 
+from PyQt6.QtCore import Qt
+
+from hearthline.app.panels.label import Label
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 
 
-class Breadcrumb(QLabel):
+class Breadcrumb(Label):
     """Follows bench and trail; a click on a name goes there."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self.setTextFormat(Qt.TextFormat.RichText)  # for the links; every name in it is escaped
         self.desk = desk
         self.setFont(text_font(12))
         self.setProperty("quiet", True)
@@ -27,9 +31,9 @@ class Breadcrumb(QLabel):
         if not desk.project or not desk.top:
             self.setText("")
             return
-        steps, teal = [desk.top.name], theme.color("teal").name()
+        steps, teal = [escape(desk.top.name)], theme.color("teal").name()
         for length, block in enumerate(desk.trail, 1):
             steps[-1] = f'<a href="{length - 1}" style="color:{teal}">{steps[-1]}</a>'
             cell = desk.cell.name if length == len(desk.trail) else ""
-            steps.append(f"{block} ({cell})" if cell else block)
-        self.setText(" › ".join([desk.project.name, *steps]))
+            steps.append(escape(f"{block} ({cell})" if cell else block))
+        self.setText(" › ".join([escape(desk.project.name), *steps]))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import quiet
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
@@ -20,7 +21,7 @@ class PointCard(QFrame):
         self.desk = desk
         self.setObjectName("card")
         self.head = quiet("Operating point", wrap=False)
-        self.text = QLabel("waiting for the engine")
+        self.text = Label("waiting for the engine")
         self.text.setFont(text_font(12))
         self.text.setWordWrap(True)
         self.button = QPushButton()

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.pages.bench_page import BenchPage
 from hearthline.app.panels.pages.cell_page import CellPage, NotePage, SeveralPage
 from hearthline.app.panels.pages.net_page import NetPage, PinPage
@@ -43,7 +44,7 @@ class Details(QScrollArea):
         return self.page.lines
 
     @property
-    def values(self) -> dict[str, QLabel]:
+    def values(self) -> dict[str, Label]:
         """Live values of the page, by name."""
         return self.page.values
 

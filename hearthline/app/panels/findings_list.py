@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import clear, quiet
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
@@ -27,10 +28,10 @@ class FindingRow(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(10, 6, 10, 6)
-        mark = QLabel("✕" if finding.weight == ERROR else "◦")
+        mark = Label("✕" if finding.weight == ERROR else "◦")
         mark.setStyleSheet(f"color: {theme.color('ember_ink' if finding.weight == ERROR else 'amber_ink').name()}")
         mark.setFont(text_font(14, bold=True))
-        text = QLabel(finding.message)
+        text = Label(finding.message)
         text.setWordWrap(True)
         text.setFont(text_font(12))
         layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)

@@ -6,8 +6,9 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import clear
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
@@ -57,7 +58,7 @@ class HearthLine(QScrollArea):
         for segment in self.segments:
             self.row.addWidget(segment)
         if not self.segments:
-            empty = QLabel(
+            empty = Label(
                 "No specification yet: give a reading limits under bench, beside the drawing, and its margin stands here."
             )
             empty.setProperty("quiet", True)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, quiet
 from hearthline.app.panels.value_field import ValueLine
 from hearthline.app.state.desk import Desk
@@ -86,12 +87,12 @@ class LogbookView(QWidget):
         grid.setHorizontalSpacing(6)
         shown = self.results.shown is not None and self.results.shown.path == entry.path
         behind = self.results.ghost is not None and self.results.ghost.path == entry.path
-        when = QLabel(f"{'▸ ' if shown else ''}{entry.made:%d %b %H:%M:%S}")
+        when = Label(f"{'▸ ' if shown else ''}{entry.made:%d %b %H:%M:%S}")
         when.setFont(text_font(12, bold=shown))
-        size = QLabel(f"{write(entry.size, '', 2)}B" + (" · pinned" if entry.pinned else ""))
+        size = Label(f"{write(entry.size, '', 2)}B" + (" · pinned" if entry.pinned else ""))
         size.setProperty("quiet", True)
         size.setFont(text_font(11))
-        words = QLabel("; ".join(entry.words) or "nothing changed")
+        words = Label("; ".join(entry.words) or "nothing changed")
         words.setWordWrap(True)
         words.setFont(text_font(12))
         grid.addWidget(when, 0, 0)
@@ -182,7 +183,7 @@ class LogbookView(QWidget):
             grid.addWidget(label, 0, column, Qt.AlignmentFlag.AlignLeft if column == 0 else Qt.AlignmentFlag.AlignRight)
         for row, one in enumerate(side_by_side(first.record.readings, second.record.readings), 1):
             for column, (text, role) in enumerate(self._cells(one)):
-                label = QLabel(text)
+                label = Label(text)
                 label.setFont(figure_font(11) if column else text_font(12))
                 label.setStyleSheet(f"color: {theme.color(role).name()}")
                 side = Qt.AlignmentFlag.AlignLeft if column == 0 else Qt.AlignmentFlag.AlignRight
@@ -210,7 +211,7 @@ class LogbookView(QWidget):
         clear(self.foot)
         total, files = sum(entry.size for entry in self.results.entries), len(self.results.entries)
         cleanable = self.results.cleanable
-        label = QLabel(f"{files} runs in the project, {write(total, '', 3)}B. Kept of each bench:")
+        label = Label(f"{files} runs in the project, {write(total, '', 3)}B. Kept of each bench:")
         label.setProperty("quiet", True)
         label.setFont(text_font(11))
         line = ValueLine(str(self.results.rule.kept), "", _whole)

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from hearthline.app.commands import Command
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import heading, quiet
 from hearthline.app.theme.fonts import figure_font, text_font
 
@@ -179,10 +180,10 @@ class HelpSheet(Overlay):
         rows = [(" / ".join(c.keys), c.name) for c in commands if c.keys] + list(self.MOUSE)
         half = (len(rows) + 2) // 3
         for k, (key, name) in enumerate(rows):
-            shown = QLabel(key)
+            shown = Label(key)
             shown.setFont(figure_font(12))
             grid.addWidget(shown, k % half, 2 * (k // half))
-            grid.addWidget(QLabel(name), k % half, 2 * (k // half) + 1)
+            grid.addWidget(Label(name), k % half, 2 * (k // half) + 1)
         layout.addLayout(grid)
         layout.addWidget(quiet("Escape or F1 puts this sheet away."))
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import clear
 
 
@@ -21,7 +22,7 @@ class Question(QFrame):
     def ask(self, text: str, answers: Mapping[str, Callable[[], object]]) -> None:
         """Shows `text` with a button for each answer."""
         clear(self.row)
-        label = QLabel(text)
+        label = Label(text)
         label.setWordWrap(True)
         self.row.addWidget(label, 1)
         for answer, action in answers.items():

@@ -5,35 +5,36 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLayout, QMenu, QPushButton, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.theme.fonts import figure_font, text_font
 
 
-def heading(text: str) -> QLabel:
+def heading(text: str) -> Label:
     """The name of a section."""
-    label = QLabel(text)
+    label = Label(text)
     label.setProperty("heading", True)
     label.setFont(text_font(12, bold=True))
     label.setContentsMargins(0, 8, 0, 2)
     return label
 
 
-def quiet(text: str, wrap: bool = True) -> QLabel:
+def quiet(text: str, wrap: bool = True) -> Label:
     """A line of help or context."""
-    label = QLabel(text)
+    label = Label(text)
     label.setProperty("quiet", True)
     label.setFont(text_font(11))
     label.setWordWrap(wrap)
     return label
 
 
-def pair(name: str, value: QLabel, tip: str = "") -> QWidget:
+def pair(name: str, value: Label, tip: str = "") -> QWidget:
     """A name at the left and its value at the right."""
     row = QWidget()
     layout = QHBoxLayout(row)
     layout.setContentsMargins(0, 0, 0, 0)
-    label = QLabel(name)
+    label = Label(name)
     label.setFont(text_font(12))
     value.setFont(figure_font(12))
     value.setAlignment(Qt.AlignmentFlag.AlignRight)

@@ -7,9 +7,10 @@ from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from hearthline.app.panels.conditions import ConditionChips
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import offer
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.runner import Progress
@@ -41,7 +42,7 @@ class TopLine(QWidget):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedSize(90, 6)
-        self.progress_note = QLabel()
+        self.progress_note = Label()
         self.progress_note.setProperty("quiet", True)
         self._lay_out()
         desk.bench_changed.connect(self._show)
@@ -61,7 +62,7 @@ class TopLine(QWidget):
         return button
 
     def _lay_out(self) -> None:
-        logo = QLabel()
+        logo = Label()
         logo.setPixmap(QIcon(str(ICON)).pixmap(QSize(22, 22)))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 0, 12, 0)

@@ -6,8 +6,9 @@ from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
-from PyQt6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.core.errors import HearthlineError
 from hearthline.core.expression import parse_value
@@ -130,7 +131,7 @@ class ValueField(QWidget):
     def __init__(self, line: ValueLine, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.line = line
-        self.echo = QLabel()
+        self.echo = Label()
         self.echo.setFont(text_font(11))
         self.echo.setWordWrap(True)
         self.echo.setProperty("quiet", True)

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QProgressBar,
     QPushButton,
     QTableView,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from hearthline.app.charts.curves import trace_of
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, offer
 from hearthline.app.pvt.effects import EffectsPlot
 from hearthline.app.pvt.matrix import SORT, Matrix
@@ -37,7 +37,7 @@ class PvtView(QWidget):
         self.desk, self.results = desk, desk.results
         self.reading = ""
         self.effects, self.multiples, self.matrix = EffectsPlot(), Multiples(), Matrix(desk.results)
-        self.button, self.note, self.words = QPushButton(), QLabel(), QLabel()
+        self.button, self.note, self.words = QPushButton(), Label(), Label()
         self.again = chip("Run what failed again", lambda: desk.run(), "only conditions without a result are computed")
         self.progress = QProgressBar()
         self.sorted = QSortFilterProxyModel()

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip
 from hearthline.app.panels.value_field import ListLine
 from hearthline.core.bench.bench import ALONE, CROSSED, PICKED, PointSetup
@@ -49,7 +50,7 @@ class Conditions(Section):
         for k, one in enumerate(self.bench.grid.picked):
             line = PlainLine(_picked_text(one), self._picked)
             line.changed.connect(lambda text, k=k: self._put_picked(k, text))
-            row = self.add(f"picked {k}", LineRow(f"picked condition {k + 1}", QLabel(f"picked {k + 1}"), line))
+            row = self.add(f"picked {k}", LineRow(f"picked condition {k + 1}", Label(f"picked {k + 1}"), line))
             row.removed.connect(lambda k=k: self._remove_picked(k))
         self.offer([("pick one", "a condition by hand: corner, temperature, parameters", self._pick)])
 
@@ -62,7 +63,7 @@ class Conditions(Section):
             button = chip(word, lambda way=way: self._set_way(way), tip, True)
             button.setChecked(self.bench.grid.how == way)
             row.addWidget(button)
-        self.count = QLabel()
+        self.count = Label()
         self.count.setProperty("quiet", True)
         row.addWidget(self.count)
         row.addStretch()
@@ -71,7 +72,7 @@ class Conditions(Section):
     def _axis(self, name: str, line, fixed: bool = False) -> None:
         line.changed.connect(lambda text, name=name: self._put(name, text))
         line.settled.connect(self.desk.documents.end_typing)
-        row = self.add(name, LineRow(f"axis {name}", QLabel(name), line, fixed=fixed))
+        row = self.add(name, LineRow(f"axis {name}", Label(name), line, fixed=fixed))
         if isinstance(line, ListLine):
             line.understood.connect(lambda said, wrong, row=row: row.say(said if wrong else "", wrong))
         row.removed.connect(lambda name=name: self._remove_axis(name))

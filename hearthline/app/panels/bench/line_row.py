@@ -6,8 +6,9 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.text_line import TextLine
 from hearthline.app.panels.value_field import ValueLine, set_wrong
 from hearthline.app.theme.fonts import figure_font, text_font
@@ -75,14 +76,14 @@ class LineRow(QWidget):
     def __init__(
         self,
         key: str,
-        name: TextLine | QLabel,
+        name: TextLine | Label,
         line: QWidget,
         action: tuple[str, str] | None = None,
         fixed: bool = False,
     ) -> None:
         super().__init__()
         self.name, self.line = name, line
-        self.echo = QLabel()
+        self.echo = Label()
         self.echo.setFont(figure_font(11))
         self.echo.setProperty("quiet", True)
         self.echo.setWordWrap(True)

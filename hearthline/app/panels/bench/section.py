@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hearthline.app.panels.bench.line_row import LineRow
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, offer
 from hearthline.app.panels.text_line import TextLine
 from hearthline.app.state.desk import Desk
@@ -72,7 +73,7 @@ class Section(QWidget):
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 2, 0, 2)
         row.setSpacing(4)
-        sign = QLabel("+")
+        sign = Label("+")
         sign.setProperty("quiet", True)
         row.addWidget(sign)
         room = ROOM

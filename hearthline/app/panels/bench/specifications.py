@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section
+from hearthline.app.panels.label import Label
 from hearthline.core.bench.bench import Specification
 from hearthline.core.bench.verdict import limits, target_of
 
@@ -29,7 +30,7 @@ class Specifications(Section):
             row_of_fields = QHBoxLayout(fields)
             row_of_fields.setContentsMargins(0, 0, 0, 0)
             row_of_fields.setSpacing(4)
-            row = LineRow(f"specification {name}", QLabel(name), fields)
+            row = LineRow(f"specification {name}", Label(name), fields)
             row.fields = {}
             for end, word in (("low", "at least"), ("high", "at most"), ("target", "target")):
                 line = PlainLine(

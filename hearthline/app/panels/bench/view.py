@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPlainTextEdit,
     QScrollArea,
     QStackedWidget,
@@ -21,6 +20,7 @@ from hearthline.app.panels.bench.section import free_name
 from hearthline.app.panels.bench.specifications import Specifications
 from hearthline.app.panels.bench.stimuli import Stimuli
 from hearthline.app.panels.bench.watches import Watches
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
@@ -36,7 +36,7 @@ class BenchView(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.title, self.problem = QLabel(), QLabel()
+        self.title, self.problem = Label(), Label()
         self.title.setProperty("heading", True)
         self.problem.setWordWrap(True)
         self.problem.setProperty("quiet", True)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
+from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import pair, quiet
 from hearthline.app.panels.text_line import TextLine
 from hearthline.app.panels.value_field import ValueField, ValueLine
@@ -26,11 +27,11 @@ class Page(QWidget):
         super().__init__()
         self.desk = desk
         self.lines: dict[str, ValueLine | TextLine] = {}
-        self.values: dict[str, QLabel] = {}
+        self.values: dict[str, Label] = {}
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(12, 10, 12, 12)
         self.column.setSpacing(3)
-        head = QLabel(title)
+        head = Label(title)
         head.setProperty("title", True)
         self.column.addWidget(head)
         if what:
@@ -63,7 +64,7 @@ class Page(QWidget):
 
     def add_field(self, grid: QGridLayout, key: str, label: str, line: ValueLine, tip: str) -> None:
         """A field with its label; leaving it ends a step of typing."""
-        name = QLabel(label)
+        name = Label(label)
         name.setFont(text_font(12))
         name.setAlignment(Qt.AlignmentFlag.AlignTop)
         name.setContentsMargins(0, 6, 0, 0)
@@ -77,7 +78,7 @@ class Page(QWidget):
 
     def add_text_field(self, grid: QGridLayout, key: str, line: TextLine, tip: str) -> None:
         """A field for a name or text with its label."""
-        name = QLabel(key)
+        name = Label(key)
         name.setFont(text_font(12))
         name.setToolTip(tip)
         line.setToolTip(tip)
@@ -93,12 +94,12 @@ class Page(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         for name in names:
-            self.values[name] = QLabel("–")
+            self.values[name] = Label("–")
             column.addWidget(pair(name.replace("/", " / "), self.values[name], tips.get(name, "")))
 
     def add_value(self, name: str, tip: str = "", label: str = "") -> None:
         """A row for a live value."""
-        self.values[name] = QLabel("–")
+        self.values[name] = Label("–")
         self.column.addWidget(pair(label or name, self.values[name], tip))
 
     def put(self, name: str, text: str, role: str = "teal") -> None:
