@@ -53,6 +53,7 @@ LIMITING, GUARD = (
     "where limiting of Newton's steps begins; no result depends on it",
     "keeps a quotient or logarithm finite",
 )
+STEP = "a step of an iteration that arrives all the same"
 REASONS = {
     "tn), 0.2)": GUARD, "critical": LIMITING, "CRITICAL": LIMITING, "pnjlim": LIMITING, "fetlim": LIMITING,
     "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
@@ -60,8 +61,9 @@ REASONS = {
     "region": "a word for the reader", "vdsat": "a guess of the edge of saturation for the reader",
     "1e29": "stands for no breakdown", "1e30": "stands for infinity", "2.0 * isat) / isat": GUARD,
     "$fatal": "refuses sizes that cannot be",
-    "x = s * (1.0 - ln1p(s)": "where Newton's steps begin; they arrive", "max(v, -300.0)": GUARD,
-    "f = 1.0 + x": "a quotient of Newton's last step, which has arrived before",
+    "x = s * (1.0 - ln1p(s)": STEP, "max(v, -300.0)": GUARD,
+    "q2 = 2.0 * (1.0 + x)": STEP, "x = x * (1.0 + r": STEP, "s = max(z, 0.0)": STEP, "r = z - ln(x)": STEP,
+    "f = 1.0 + x": STEP,
 }  # fmt: skip
 """Why an error in a line that holds such a word need not be found."""
 

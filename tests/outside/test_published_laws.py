@@ -303,6 +303,8 @@ def test_mesfet_and_hemt_over_temperature(t):
     igs, igd = (isat * np.expm1(v / nvt) for v in (-0.3, -2.3))
     assert found.readout["id"] == approx(channel - igd, rel=1e-9)
     assert found.readout["ig"] == approx(igs + igd, rel=1e-9)
+    assert found.flow[4] == approx(igs + igd - 0.01 * 2 / 3.0, rel=1e-9)
+    assert found.flow[5] == approx(-channel - igs + 0.01 * 2 / given["rs"], rel=1e-9)
     for name in ("rd", "rg", "rs"):
         assert found.noise[name][0] == approx(4 * k * t * 2 / given[name], rel=1e-9)
     assert found.noise["gate-source"][0] == approx(shot(igs, -0.3, t), rel=1e-8)

@@ -127,3 +127,55 @@ def test_edges_of_saturation_of_mesfet_hemt_nanotube_jfet_mos1(sign):
         .readout
     )
     assert (mos1["vth"], mos1["vdsat"]) == (approx(sign * 0.5), approx(sign * 0.7))
+
+
+@pytest.mark.parametrize(
+    ("name", "given", "inner", "ports"),
+    [
+        ("mos", dict(w=1e-5, l=1.3e-7, rdsw=2e-4), (1.2, 0.6, 0, 0, 1.2, 0), ((4, 0), (5, 2))),
+        ("mos", dict(w=1e-5, l=1.3e-7), (1.2, 0.6, 0, 0, 1.2, 0), ((4, 0), (5, 2))),
+        ("mesfet", dict(rd=4.0, rs=3.0, rg=2.0, area=2.0, cgs=3e-13, cgd=6e-14), (2.0, -0.4, 0, 2.0, -0.4, 0), ((3, 0), (4, 1), (5, 2))),
+        ("hemt", dict(rd=4.0, rs=3.0, rg=2.0, area=2.0, cds=0.0), (2.0, -0.1, 0, 2.0, -0.1, 0), ((3, 0), (4, 1), (5, 2))),
+        ("bipolar", dict(rb=60.0, rc=20.0, re=3.0, vaf=40.0, cje=3e-14, cjc=2e-14, xcjc=0.7, tf=8e-12), (1.5, 0.78, 0, 0, 1.5, 0.78, 0),
+         ((4, 0), (5, 1), (6, 2))),
+    ],
+)  # fmt: skip
+def test_transit_frequency_of_the_whole_matrix(name, given, inner, ports):
+    """The current gain with a shorted output, from the complete matrices of conductances and capacitances at low frequencies:
+    Im(i_in / i_out) = f / fT (common practice)."""
+    device = Device(library_module(name), **given)
+    found = device.at(*inner)
+    hertz = 1e4
+    y = found.slope + 2j * np.pi * hertz * found.capacity
+    shorts = [(a, b) for a, b in ports if not y[b].any()]
+    joined = np.eye(len(inner))
+    for a, b in shorts:  # no resistance: the inner terminal is the outer one
+        joined[a, a], joined[a, b] = 0.0, 1.0
+    y = joined.T @ y @ joined
+    free = [1, *[a for a, b in ports if (a, b) not in shorts]]
+    drive = np.zeros(len(free), complex)
+    drive[0] = 1.0
+    v = np.linalg.solve(y[np.ix_(free, free)], drive)
+    gain = y[0, free] @ v
+    assert found.readout["ft"] == approx(hertz / (1 / gain).imag, rel=2e-3)
+
+
+@pytest.mark.parametrize("v", [0.35, 0.5, 0.7])
+def test_gate_charge_of_a_forward_mesfet(v):
+    """Straight beyond half the built-in potential (Statz et al. 1987), and its capacitance without a jump."""
+    device = Device(library_module("mesfet"), vto=-1.0, pb=0.8, cgs=3e-13, cgd=0.0, alpha=2.0, **{"is": 1e-30})
+    ve = 0.5 * (v + v - 4 + np.hypot(4, 0.5))
+    vn = 0.5 * (ve - 1 + np.hypot(ve + 1, 0.2))
+    half = 2 * 0.8 * (1 - np.sqrt(0.5))
+    expected = 2 * 0.8 * (1 - np.sqrt(1 - vn / 0.8)) if vn < 0.4 else half + (vn - 0.4) / np.sqrt(0.5)
+    assert device.at(4.0, v, 0, 4.0, v, 0).charge[4] == approx(3e-13 * expected, rel=1e-9)
+
+
+def test_conductances_of_a_mesfet_turned_round():
+    """What was the drain is the source: gm is that of the channel, without a sign."""
+    device = Device(library_module("mesfet"), vto=-1.0, **{"is": 1e-30})
+    step = 1e-5
+    forward, back = (device.at(v, g, 0, v, g, 0).readout for v, g in ((1.0, 0.0), (-1.0, -1.0)))
+    assert back["gm"] == approx(forward["gm"], rel=1e-9)
+    more, less = (device.at(-1.0, -1.0 + d, 0, -1.0, -1.0 + d, 0).readout["id"] for d in (step, -step))
+    assert back["gm"] == approx((less - more) / (2 * step), rel=1e-6)
