@@ -123,6 +123,9 @@ class Mutant:
         """Why it need not be found, or nothing."""
         if re.fullmatch(r"1e-\d+", self.old) and f", {self.old})" in self.line and "max(" in self.line:
             return GUARD
+        whole = self.path.read_text(encoding="utf-8")
+        if self.old == "1" and "floor(" in self.line and whole[: self.start].endswith("+ "):
+            return "the same for every whole number of fingers"
         return next((why for word, why in REASONS.items() if word in self.line), "")
 
 

@@ -116,9 +116,9 @@ def shoot_devices(window: Window) -> None:
     study.text_wanted.emit(folder / "cnt_fet.va")
     studied("cnt_fet")
     text = view.text
-    text.editor.setPlainText(
-        text.text.replace("forward = softplus(barrier / $vt);", "forward = softplus(barier / $vt)")
-    )
+    right, wrong = "softplus((barrier + 0.5 * vd) / $vt);", "softplus((barier + 0.5 * vd) / $vt)"
+    assert right in text.text
+    text.editor.setPlainText(text.text.replace(right, wrong))
     wait_for(lambda: bool(text.editor.wrong))
     text.editor.go_to(min(text.editor.wrong))
     text.editor.centerCursor()
