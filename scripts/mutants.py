@@ -56,7 +56,7 @@ LIMITING, GUARD = (
 STEP = "a step of an iteration that arrives all the same"
 REASONS = {
     "tn), 0.2)": GUARD, "critical": LIMITING, "CRITICAL": LIMITING, "pnjlim": LIMITING, "fetlim": LIMITING,
-    "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
+    "phix = max(0.1,": GUARD, "v * v + 1e-12": "rounds |v| within a microvolt", "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
     "xcjc) > 0)": "asks whether there is a charge, which else is 0",
     "region": "a word for the reader", "vdsat": "a guess of the edge of saturation for the reader",
     "1e29": "stands for no breakdown", "1e30": "stands for infinity", "2.0 * isat) / isat": GUARD,

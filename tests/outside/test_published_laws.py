@@ -259,6 +259,23 @@ def test_mos_level_1_with_charges(vg, vd, vs, t):
     assert found.noise["flicker"] == (approx(p["kf"] * current ** p["af"] / (cox * leff**2), rel=1e-8), 1.0)
 
 
+@pytest.mark.parametrize("t", TEMPERATURES)
+@pytest.mark.parametrize("vds", [0.0, 0.2, 1.5])
+def test_noise_and_threshold_of_a_plain_mos_level_1(vds, t):
+    """Without an oxide: van der Ziel's channel noise between 4 k T gds and (8/3) k T gm, flicker noise by the current alone, and
+    the threshold by its own coefficient where one is given."""
+    p = dict(w=1e-5, l=1e-6, vto=0.6, kp=1e-4, tcv=1.5e-3, kf=1e-16, af=1.2, **{"lambda": 0.05})
+    found = Device(library_module("mos1"), kelvin=t, **p).at(vds, 1.4, 0, 0, vds, 0)
+    vov = 1.4 - 0.6 + 1.5e-3 * (t - TN)
+    beta = 1e-3 * (t / TN) ** -1.5 * (1 + 0.05 * vds)
+    end = min(vds, vov)
+    current = beta * end * (vov - end / 2)
+    assert found.readout["id"] == approx(current, rel=1e-9, abs=1e-20)
+    eta = max(1 - vds / vov, 0.0)
+    assert found.noise["channel"][0] == approx(8 / 3 * k * t * beta * vov * (1 + eta + eta**2) / (1 + eta), rel=1e-9)
+    assert found.noise["flicker"] == (approx(1e-16 * current**1.2, rel=1e-9), 1.0)
+
+
 def test_mos_level_1_below_threshold_and_with_a_forward_bulk():
     """The bulk's charge of depletion and accumulation (Tsividis), and the square root's tangent beyond a forward bulk."""
     device = Device(library_module("mos1"), vto=0.6, gamma=0.5, phi=0.7, tox=1e-8, w=1e-5, l=1e-6)
@@ -408,6 +425,8 @@ def test_resistor_capacitor_and_varactor(t):
     assert Device(library_module("resistor"), kelvin=t, r=2e3, tc1=2e-3).at(1.0, 0.0).flow[0] == approx(
         1 / (2e3 * (1 + 2e-3 * rise))
     )
+    falling = Device(library_module("resistor"), r=1e3, vc1=-1.0)
+    assert falling.at(3.0, 0.0).flow[0] == approx(3.0 / 10.0)  # a hundredth at least
     given = dict(w=3e-6, l=5e-6, cj=1e-3, cjsw=2e-10, tc1=1e-3, tc2=3e-6, vc1=0.02, vc2=0.01, cbot=4e-5, leak=2e-3)
     found = Device(library_module("capacitor"), kelvin=t, dc=0.03, **given).at(0.9, 0.2, -0.1)
     c = 1.03 * (15e-15 + 2e-10 * 16e-6) * (1 + 1e-3 * rise + 3e-6 * rise**2)
