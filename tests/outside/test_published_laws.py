@@ -264,7 +264,7 @@ def test_mos_level_1_with_charges(vg, vd, vs, t):
 def test_noise_and_threshold_of_a_plain_mos_level_1(vds, t):
     """Without an oxide: van der Ziel's channel noise between 4 k T gds and (8/3) k T gm, flicker noise by the current alone, and
     the threshold by its own coefficient where one is given."""
-    p = dict(w=1e-5, l=1e-6, vto=0.6, kp=1e-4, tcv=1.5e-3, kf=1e-16, af=1.2, **{"lambda": 0.05})
+    p = dict(w=1e-5, l=1e-6, vto=0.6, kp=1e-4, tcv=1.5e-3, kf=1e-16, af=1.2, **{"lambda": 0.05, "is": 1e-40})
     found = Device(library_module("mos1"), kelvin=t, **p).at(vds, 1.4, 0, 0, vds, 0)
     vov = 1.4 - 0.6 + 1.5e-3 * (t - TN)
     beta = 1e-3 * (t / TN) ** -1.5 * (1 + 0.05 * vds)
