@@ -87,14 +87,17 @@ def bipolar_transit_frequency(corner: str = "typ") -> float:
     return float(np.max(solved(text)["q1.ft"]))
 
 
-def spiral(**sizes) -> tuple[float, float, float]:
-    """Inductance [H] at 100 MHz, largest quality of any frequency, and where it resonates with itself [Hz]: one end held."""
+def spiral(turned: bool = False, **sizes) -> tuple[float, float, float]:
+    """Inductance [H] at 100 MHz, largest quality of any frequency, and where it resonates with itself [Hz]: one end held, the
+    other one where it is turned."""
     given = " ".join(f"{name}={value}" for name, value in sizes.items())
-    text = f"{_lib('typ')}\nx1 a 0 l_spiral {given}\ni1 0 a 0 ac 1\nr1 a 0 1g\n.ac dec 100 100meg 40g\n"
+    text = f"{_lib('typ')}\nx1 {'0 a' if turned else 'a 0'} l_spiral {given}\ni1 0 a 0 ac 1\nr1 a 0 1g\n.ac dec 100 100meg 40g\n"
     found = solved(text)
     z, f = found["V(a).re"] + 1j * found["V(a).im"], found["frequency"]
     below = np.flatnonzero(z.imag <= 0)
-    resonance = f[below[0]] if len(below) else np.inf
+    resonance = (
+        np.interp(0.0, -z.imag[below[0] - 1 : below[0] + 1], f[below[0] - 1 : below[0] + 1]) if len(below) else np.inf
+    )
     return z.imag[0] / (2 * np.pi * f[0]), float(np.max(z.imag / z.real)), float(resonance)
 
 
@@ -127,9 +130,15 @@ def _of_transistor(name: str) -> dict[str, float]:
     least, middle, supply = (280e-9, 1e-6, 2.5) if thick else (130e-9, 500e-9, 1.2)
     part = f"m1 d g 0 b {name} w=10u nf=4"
 
-    def at(column: str, vg: float, vd: float, length: float = least, vb: float = 0.0, celsius: float = 27.0) -> float:
+    def at(column: str, vg: float, vd: float, length: float = least, vb: float = 0.0, **condition) -> float:
         bias = f"vg g 0 {s * vg}\nvd d 0 {s * vd}\nvb b 0 {-s * vb}\n{part} l={length}"
-        return abs(_op(bias, column, celsius=celsius))
+        return abs(_op(bias, column, **condition))
+
+    corners = {
+        f"{label} {corner} {unit}": scale * at("m1.id", gate, supply, corner=corner) / 10
+        for corner in ("ff", "ss", "fs", "sf")
+        for label, unit, gate, scale in (("Idsat", "µA/µm", supply, 1e6), ("Ioff", "nA/µm", 0.0, 1e9))
+    }
 
     noisy = f"{part} l={least}\nv1 g 0 {s * 0.7} ac 1\nvd d x {s * supply / 2}\nr1 x 0 1m\nvb b 0 0"
     return {
@@ -141,15 +150,16 @@ def _of_transistor(name: str) -> dict[str, float]:
         "Idsat -40 °C µA/µm": 1e6 * at("m1.id", supply, supply, celsius=-40.0) / 10,
         "Idsat 150 °C µA/µm": 1e6 * at("m1.id", supply, supply, celsius=150.0) / 10,
         "Ron Ω µm": 10 * at("m1.ron", supply, 0.05), "Id, 10 µm µA": 1e6 * at("m1.id", supply, supply, 10e-6),
-        "Id, W 0.3 µm µA": 1e6 * abs(_op(
-            f"m1 d d 0 0 {name} w=0.3u l={least}\nvd d 0 {s * supply}", "m1.id")),
+        "Id, W 0.16 µm µA": 1e6 * abs(_op(
+            f"m1 d d 0 0 {name} w=0.16u l={least}\nvd d 0 {s * supply}", "m1.id")),
         "Cgg fF": 1e15 * at("m1.cgg", supply, 0.0), "Cgd off fF": 1e15 * at("m1.cgd", 0.0, supply),
         "Cbd fF": 1e15 * at("m1.cbd", 0.0, 0.0), "Cbd at the supply fF": 1e15 * at("m1.cbd", 0.0, supply),
         "bulk leak 150 °C pA": 1e12 * abs(_op(
             f"{part} l={least}\nvd d 0 {s * supply}\nvg g 0 {-s}\nvb b 0 0", "I(vb)", celsius=150.0)),
         "1/f at 10 kHz pV": 1e12 * _noise(noisy, "m1.flicker", 1e4), "1/f at 10 MHz pV": 1e12 * _noise(noisy, "m1.flicker", 1e7),
         "thermal pV": 1e12 * _noise(noisy, "m1.channel", 1e7), "of rd pV": 1e12 * _noise(noisy, "m1.rd", 1e7),
-    }  # fmt: skip
+        "Vth 150 °C V": at("m1.vth", 0.6, 0.05, 10e-6, celsius=150.0),
+    } | corners  # fmt: skip
 
 
 def _of_resistor(name: str) -> dict[str, float]:
@@ -177,7 +187,7 @@ def _of_capacitor(name: str) -> dict[str, float]:
         "change by 2 V 1e-6": 1e6 * (farads(square, 2.0) / farads(square) - 1),
         "change by -2 V 1e-6": 1e6 * (farads(square, -2.0) / farads(square) - 1),
         "lower plate fF": 1e15 * capacitance(f"x1 0 a {name} {square}\nv1 a 0 0 ac 1") - farads(square),
-        "leak at 1 V aA": -1e18 * _op(f"x1 a 0 {name} {square}\nv1 a 0 1", "I(v1)"),
+        "as it comes fF": farads(""), "leak at 1 V aA": -1e18 * _op(f"x1 a 0 {name} {square}\nv1 a 0 1", "I(v1)"),
     }  # fmt: skip
 
 
@@ -188,15 +198,16 @@ def _of_varactor(name: str) -> dict[str, float]:
     return {
         "-1.5 V fF": farads(-1.5), "-0.3 V fF": farads(-0.3), "0 V fF": farads(0.0), "1.5 V fF": farads(1.5),
         "50 × 0.25 µm fF": farads(1.5, "w=50u l=0.25u"), "0 V, 150 °C fF": farads(0.0, celsius=150.0),
-        "Q 0.25 µm": varactor_quality(w="10u", l="250n"), "Q 1 µm": varactor_quality(w="10u", l="1u"),
+        "as it comes, 1.5 V fF": farads(1.5, ""), "Q 0.25 µm": varactor_quality(w="10u", l="250n"), "Q 1 µm": varactor_quality(w="10u", l="1u"),
         "well fF": 1e15 * capacitance(f"x1 0 a {name} w=20u l=0.5u\nv1 a 0 0 ac 1") - farads(0.0),
     }  # fmt: skip
 
 
 def _of_spiral(name: str) -> dict[str, float]:
     found = {}
-    for label, sizes in (("200 µm", {}), ("140 µm", dict(d="140u", w="8u", s="2u", turns=2.5))):
-        inductance, quality, resonance = spiral(**sizes)
+    small = dict(d="140u", w="8u", s="2u", turns=2.5)
+    for label, turned, sizes in (("200 µm", False, {}), ("turned", True, {}), ("140 µm", False, small)):
+        inductance, quality, resonance = spiral(turned, **sizes)
         found |= {f"{label} nH": 1e9 * inductance, f"{label} Q": quality, f"{label} resonance GHz": resonance / 1e9}
     between = solved(f"{_lib('typ')}\nx1 a b {name}\nv1 a b ac 1\nr1 b 0 1t\n.ac lin 1 100meg 100meg\n")
     found["series Ω"] = float((-1 / complex(between["I(v1).re"][0], between["I(v1).im"][0])).real)

@@ -12,6 +12,7 @@ from hearthline.core.circuit.netlist import Element, Netlist
 from hearthline.core.engine.analyses import operating_point
 from hearthline.core.errors import FileError
 from hearthline.core.expression import Expression
+from hearthline.core.formats.deck.reader import read_models
 from hearthline.core.formats.kit_folder import INSTALLED, read_kit
 from hearthline.core.spread.monte_carlo import Sampling, sampled
 from hearthline.core.spread.pvt import Condition
@@ -44,7 +45,7 @@ def test_bipolar_spiral_and_varactor():
     assert 1 <= silicon.bipolar_transit_frequency() / GIGA <= 5
     inductance, quality, resonance = silicon.spiral()
     assert inductance == approx(3.9e-9, rel=0.03)
-    assert 7.9 <= resonance / GIGA <= 10
+    assert 8 <= resonance / GIGA <= 10
     assert 5 <= quality <= 20
     small, _, higher = silicon.spiral(d="140u", w="8u", s="2u", turns=2.5)
     assert 1.2e-9 < small < 1.5e-9
@@ -80,6 +81,16 @@ def test_corners_stand_at_three_sigma_of_the_kits_own_statistics(name):
         found = silicon.on_current(name, corner=corner), np.log(silicon.off_current(name, corner=corner))
         assert np.log(found[0] / typical[0]) / (on.std() / on.mean()) == approx(3 * side, abs=0.3)
         assert (found[1] - typical[1]) / off.std() == approx(3 * side, abs=0.3)
+
+
+@pytest.mark.parametrize(("kind", "names"), [("r", {"fr": -3}), ("c", {"fcap": -3}), ("q", {"fbf": 3, "fis": 3})])
+def test_corners_of_passives_and_bipolars_stand_at_three_sigma(kind, names):
+    """Of each parameter that they have, slow and fast; a resistor is fast where it is small."""
+    for corner, side in (("fast", 1), ("slow", -1)):
+        given = read_models(silicon.LIBRARY, f"{kind}_{corner}").top.parameters
+        for name, sigmas in names.items():
+            value = given[name].value({})
+            assert value - 1 == approx(side * sigmas * KIT.statistics.process[name], rel=1e-9)
 
 
 @pytest.mark.parametrize("way", ["random", "latin", "sobol"])
@@ -150,10 +161,10 @@ def test_correlations_that_cannot_be_are_refused(tmp_path):
 
 @pytest.mark.parametrize("name", list(KIT.devices))
 def test_the_page_of_the_kit_says_what_its_devices_are(name):
-    """Its figures are what decks over the models give, within 1 % (`scripts/kit_page.py` writes them)."""
+    """Its figures are what decks over the models give, to the last digit written but one (`scripts/kit_page.py`)."""
     page = (INSTALLED / "lm130" / "README.md").read_text(encoding="utf-8")
     (block,) = re.findall(rf"^- `{name}`: (.*)$", page, re.MULTILINE)
     written = dict(piece.rsplit(" = ", 1) for piece in block.split("; "))
     found = silicon.figures(name)
     assert list(written) == list(found)
-    np.testing.assert_allclose([float(text) for text in written.values()], list(found.values()), rtol=0.01)
+    np.testing.assert_allclose([float(text) for text in written.values()], list(found.values()), rtol=2e-3)
