@@ -111,6 +111,8 @@ def test_distortion_and_noise():
     third, first = 0.2 * 0.3**3 / 4, 0.3 + 3 * 0.2 * 0.3**3 / 4
     assert one(spectrum.thd(y[None, :], x, 1e3)) == approx(third / first, rel=1e-3)
     np.testing.assert_allclose(spectrum.harmonics(y[None, :], x, 1e3, 3)[0, [0, 2]], [first, third], rtol=1e-3)
+    square = s + 0.2 * s**2  # second harmonic a2 A^2/2
+    assert one(spectrum.thd(square[None, :], x, 1e3)) == approx(0.2 * 0.3 / 2, rel=1e-3)
     times = np.linspace(0, 1, 4097)
     noisy = np.sin(2 * np.pi * 16 * times) + 0.01 * np.random.default_rng(1).standard_normal(len(times))
     expected = 10 * np.log10(0.5 / 1e-4)
