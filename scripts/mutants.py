@@ -191,7 +191,7 @@ def kit() -> Iterator[Mutant]:
         for match in re.finditer(r"(?<==)(-?)([\d.]+[mn]?)", line[0]):
             if match[2] not in ("0", "1"):
                 start = line.start() + match.start(2)
-                yield Mutant(path, start, match[2], off(match[2]), (FIGURES,), "corners")
+                yield Mutant(path, start, match[2], off(match[2]), (FIGURES,), "corners or says")
 
 
 def formulas() -> Iterator[Mutant]:

@@ -170,8 +170,9 @@ def _of_resistor(name: str) -> dict[str, float]:
 
     noisy = f"x1 a x {name} w=2u l=20u\nv1 a 0 1 ac 1\nr1 x 0 1m"
     return {
-        "2 × 20 µm Ω": ohms(wide), "1 × 4 µm Ω": ohms(narrow), "-40 °C Ω": ohms(wide, celsius=-40.0),
-        "150 °C Ω": ohms(wide, celsius=150.0), "change by 1 V 1e-3": 1e3 * (ohms(wide, 1.0) / ohms(wide) - 1),
+        "2 × 20 µm Ω": ohms(wide), "1 × 4 µm Ω": ohms(narrow), "as it comes Ω": ohms(f"x1 a 0 {name}"),
+        "change -40 °C 1e-3": 1e3 * (ohms(wide, celsius=-40.0) / ohms(wide) - 1),
+        "change 150 °C 1e-3": 1e3 * (ohms(wide, celsius=150.0) / ohms(wide) - 1), "change by 1 V 1e-3": 1e3 * (ohms(wide, 1.0) / ohms(wide) - 1),
         "change by 4 V 1e-3": 1e3 * (ohms(wide, 4.0) / ohms(wide) - 1),
         "to below fF": 1e15 * capacitance(f"{wide}\nv1 a 0 0 ac 1"), "1/f at 10 Hz pV": 1e12 * _noise(noisy, "x1.flicker", 10.0),
     }  # fmt: skip
@@ -187,7 +188,7 @@ def _of_capacitor(name: str) -> dict[str, float]:
         "change by 2 V 1e-6": 1e6 * (farads(square, 2.0) / farads(square) - 1),
         "change by -2 V 1e-6": 1e6 * (farads(square, -2.0) / farads(square) - 1),
         "lower plate fF": 1e15 * capacitance(f"x1 0 a {name} {square}\nv1 a 0 0 ac 1") - farads(square),
-        "as it comes fF": farads(""), "leak at 1 V aA": -1e18 * _op(f"x1 a 0 {name} {square}\nv1 a 0 1", "I(v1)"),
+        "as it comes fF": farads(""), "2 × 2 µm fF": farads("w=2u l=2u"), "leak at 1 V aA": -1e18 * _op(f"x1 a 0 {name} {square}\nv1 a 0 1", "I(v1)"),
     }  # fmt: skip
 
 
