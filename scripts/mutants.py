@@ -43,7 +43,7 @@ TESTS = {
     "bipolar": (LAWS, DEVICES, MOS, *READ), "jfet": (LAWS, DEVICES, *READ), "mos1": (LAWS, LEVEL1, *READ),
     "mesfet": (LAWS, DEVICES, MOS, *READ), "hemt": (LAWS, DEVICES, MOS, *READ), "nanotube": (LAWS, DEVICES, *READ),
     "varactor": (LAWS, *READ), "resistor": (LAWS, DEFAULTS), "capacitor": (LAWS, *READ),
-    "memristor": ("tests/outside/test_memristor.py", *READ), "switch": ("tests/outside/test_waveforms.py", DEFAULTS),
+    "memristor": ("tests/outside/test_memristor.py", *READ), "switch": (LAWS, "tests/outside/test_waveforms.py", DEFAULTS),
     "mos": (MOS, CHARGES, *READ), "mos_hot": (MOS, CHARGES, DEFAULTS),
 }  # fmt: skip
 """By the file's name without its ending; those of the folder `mos` are `mos`."""
@@ -58,6 +58,7 @@ REASONS = {
     "tn), 0.2)": GUARD, "critical": LIMITING, "CRITICAL": LIMITING, "pnjlim": LIMITING, "fetlim": LIMITING,
     "phix = max(0.1,": GUARD, "v * v + 1e-12": "rounds |v| within a microvolt", "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
     "xcjc) > 0)": "asks whether there is a charge, which else is 0",
+    "define JUNCTION(u)": "both forms are the same where one passes into the other",
     "region": "a word for the reader", "vdsat": "a guess of the edge of saturation for the reader",
     "1e29": "stands for no breakdown", "1e30": "stands for infinity", "2.0 * isat) / isat": GUARD,
     "$fatal": "refuses sizes that cannot be",

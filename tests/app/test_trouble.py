@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from dataclasses import replace
 
 import pytest
@@ -180,7 +179,7 @@ def test_changes_of_a_window_that_ended_by_itself_are_offered_again(opened, fold
     living.window.leave()
     assert journal.exists()
 
-    os.close(desk.documents._own._lock)  # as the end of its process would
+    first.die()
     unanswered = opened(folder)
     assert unanswered.window.question.isVisible()
     unanswered.desk.change_part(unanswered.desk.cell.part("M1").with_value("w", "1.1u"), "w")

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QPushButton
@@ -63,7 +61,7 @@ def test_a_device_text_comes_back_after_an_end_without_warning(opened, folder):
     write(first, "// unfinished")
     journal = folder / ".unsaved" / "journal.json"
     first.wait(lambda: journal.is_file() and "// unfinished" in journal.read_text())
-    os.close(first.desk.documents._own._lock)  # as the end of its process would
+    first.die()
     second = opened(folder)
     assert "cnt_fet.va" in second.window.question.findChild(Label).text()
     press(second, "Take them back")

@@ -390,6 +390,45 @@ def test_the_published_laws_of_mesfet_and_hemt_hold_from_a_tenth_of_a_volt(v):
     assert device.at(v, gate, 0, v, gate, 0).readout["id"] == approx(expected, rel=1e-12)
 
 
+@pytest.mark.parametrize("x", [0.02, 0.05, 0.09])
+def test_hemt_and_mesfet_round_the_drain_voltage_by_the_even_polynomial_of_least_degree(x):
+    """That is |v| and smooth to the third derivative at a tenth of a volt: (35 t² - 35 t⁴ + 21 t⁶ - 5 t⁸) / 16, solved for here."""
+    powers = np.array([2, 4, 6, 8])
+    falling = np.array([np.ones(4), powers, powers * (powers - 1), powers * (powers - 1) * (powers - 2)], float)
+    far = 0.1 * np.linalg.solve(falling, [1, 1, 0, 0]) @ (x / 0.1) ** powers
+    device = Device(
+        library_module("hemt"), ipk=0.02, vpk=-0.3, p1=1.8, p3=0, alpha=2.0, gamma=0, **{"is": 1e-30, "lambda": 3.0}
+    )
+    middle = 0.1 - x / 2 + far / 2 + 0.3
+    expected = 0.02 * (1 + np.tanh(1.8 * middle)) * (1 + 3 * far) * np.tanh(2 * x)
+    assert device.at(x, 0.1, 0, x, 0.1, 0).readout["id"] == approx(expected, rel=1e-9)
+
+
+@pytest.mark.parametrize("control", [-0.5, 0.62, 0.7, 0.79, 2.0])
+def test_switch_without_hysteresis(control):
+    """Its conductance goes over in decades, by a cubic step within the window (common practice, no source)."""
+    found = Device(library_module("switch"), ron=2.0, roff=1e8, vt=0.7, vw=0.1).at(0.5, 0.1, control, 0.0, 0.0)
+    y = np.clip((control - 0.7 + 0.1) / 0.2, 0, 1)
+    conductance = 10 ** (-8 + np.log10(1e8 / 2) * y * y * (3 - 2 * y))
+    assert found.flow[0] == approx(0.4 * conductance, rel=1e-9)
+    assert found.readout["res"] == approx(1 / conductance, rel=1e-9)
+    assert found.readout["i"] == approx(0.4 * conductance, rel=1e-9)
+    assert found.noise["thermal"][0] == approx(4 * k * TN * conductance, rel=1e-9)
+
+
+@pytest.mark.parametrize("state", [-0.8, 0.0, 0.3, 1.2])
+def test_switch_with_hysteresis(state):
+    """Its inner state follows a cubic that folds where the control voltage is vh from the middle: s = ±1/√3."""
+    device = Device(library_module("switch"), ron=2.0, roff=1e8, vt=0.7, vh=0.2, tau=3e-9)
+    fold = 1.5 * np.sqrt(3) * (state**3 - state)
+    found = device.at(0.5, 0.1, 0.75, 0.0, state + 1.3)
+    assert found.flow[4] == approx(1e-3 * (fold - 0.25), rel=1e-9)
+    assert found.charge[4] == approx(3e-12 * state, rel=1e-9)
+    y = np.clip(0.5 + np.sqrt(3) / 2 * state, 0, 1)
+    assert found.flow[0] == approx(0.4 * 10 ** (-8 + np.log10(1e8 / 2) * y * y * (3 - 2 * y)), rel=1e-9)
+    assert abs(1.5 * np.sqrt(3) * (3**-1.5 - 3**-0.5)) == approx(1.0)
+
+
 def test_a_hemt_does_not_turn_around_when_hot():
     """Its peak's current falls to a hundredth at most (common practice, no source)."""
     hot, cold = (Device(library_module("hemt"), kelvin=t, tci=-0.02, gamma=0, **{"is": 1e-60}) for t in (423.15, TN))
