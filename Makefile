@@ -11,7 +11,7 @@ demo: setup
 	@.venv/bin/hearthline open || test $$? -eq 2
 
 test: setup
-	$(OFFSCREEN) $(PYTHON) -m pytest -n 2
+	$(OFFSCREEN) $(PYTHON) -m pytest -n 2 --dist worksteal
 
 bench: setup
 	$(OFFSCREEN) $(PYTHON) -m benchmarks

@@ -44,8 +44,11 @@ def stoppable(work: Callable[[Job], Found]) -> Found:
             trouble.append(error)
 
     thread = threading.Thread(target=run, daemon=True)
-    thread.start()
+    # a signal between the start and the `try` would leave the thread at work
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, (signal.SIGTERM, signal.SIGINT))
     try:
+        thread.start()
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
         while thread.is_alive():
             thread.join(OFTEN)
     except StoppedError:
