@@ -50,7 +50,7 @@ class Documents(QObject):
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._look_outside)
         self._journal = QTimer(self, singleShot=True, interval=JOURNAL_MILLISECONDS)
-        self._journal.timeout.connect(self._write_journal)
+        self._journal.timeout.connect(self.write_journal_now)
 
     def open(self, folder: Path) -> None:
         """Reads the project in `folder`. Raises FileError where it has no readable project.toml."""
@@ -227,9 +227,6 @@ class Documents(QObject):
     def _keep_soon(self) -> None:
         if not self._journal.isActive():
             self._journal.start()
-
-    def _write_journal(self) -> None:
-        self.write_journal_now()
 
     def write_journal_now(self) -> bool:
         """Writes what is not saved; whether that worked (`failed` says why not)."""
