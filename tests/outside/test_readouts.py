@@ -179,3 +179,32 @@ def test_conductances_of_a_mesfet_turned_round():
     assert back["gm"] == approx(forward["gm"], rel=1e-9)
     more, less = (device.at(-1.0, -1.0 + d, 0, -1.0, -1.0 + d, 0).readout["id"] for d in (step, -step))
     assert back["gm"] == approx((less - more) / (2 * step), rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("name", "expected"),
+    [
+        ("jfet", {(-2.5, 1.0): 0, (-0.5, 2.0): 2, (-0.5, 0.4): 1, (-0.5, 1.29): 1, (-0.5, 1.31): 2}),
+        ("mos1", {(0.4, 1.0): 0, (1.2, 2.0): 2, (1.2, 0.3): 1, (1.2, 0.69): 1, (1.2, 0.71): 2}),
+    ],
+)
+def test_regions_of_square_law_devices(name, expected):
+    """Off below the threshold, saturated from vds = vgs - vth on (Shichman and Hodges 1968)."""
+    device = Device(library_module(name), **(GIVEN[name] | ({"gamma": 0.0} if name == "mos1" else {})))
+    for (vgs, vds), region in expected.items():
+        u = (vds, vgs, 0, 0, vds, 0) if name == "mos1" else (vds, vgs, 0, vds, 0)
+        assert device.at(*u).readout["region"] == region, (vgs, vds)
+
+
+@pytest.mark.parametrize("vds", [0.03, 0.12, 0.6, 1.2])
+def test_regions_of_the_charge_based_transistor(vds):
+    """By the inversion coefficient: off under 5e-4, weak inversion under 0.1 where saturated, else saturation; and triode below
+    vdsat (the device's page, common practice, no source)."""
+    device, seen = Device(library_module("mos"), **MOS), set()
+    for vg in np.arange(0.0, 1.0, 1e-3):
+        found = device.at(vds, vg, 0, 0, vds, 0).readout
+        saturated = 3 if found["ic"] < 0.1 else 2
+        expected = 0 if found["ic"] < 5e-4 else 1 if vds < found["vdsat"] else saturated
+        assert found["region"] == expected
+        seen.add(expected)
+    assert seen == ({0, 1} if vds < 0.07 else {0, 1, 2, 3} if vds < 0.5 else {0, 2, 3})
