@@ -59,7 +59,7 @@ REASONS = {
     "phix = max(0.1,": GUARD, "v * v + 1e-12": "rounds |v| within a microvolt", "1e-60": GUARD, "1e-30": GUARD, "1e-21": GUARD,
     "xcjc) > 0)": "asks whether there is a charge, which else is 0",
     "define JUNCTION(u)": "both forms are the same where one passes into the other",
-    "vdsat = type * max(min(": "a guess of the edge of saturation for the reader",
+    ", 3.0 * ut)": "the least that a transistor is given for the edge of saturation",
     "1e29": "stands for no breakdown", "1e30": "stands for infinity", "2.0 * isat) / isat": GUARD,
     "$fatal": "refuses sizes that cannot be",
     "x = s * (1.0 - ln1p(s)": STEP, "max(v, -300.0)": GUARD,

@@ -131,7 +131,10 @@ def test_bipolar(ve, vc, t, polarity):
         assert found.noise[name] == (approx(4 * k * t * conductance, rel=1e-9), 0.0)
 
 
-@pytest.mark.parametrize(("ve", "vc", "region"), [(0.6, -1.0, 1), (0.7, 0.5, 2), (0.1, 0.6, 3), (0.1, -1.0, 0)])
+@pytest.mark.parametrize(
+    ("ve", "vc", "region"),
+    [(0.6, -1.0, 1), (0.7, 0.5, 2), (0.1, 0.6, 3), (0.1, -1.0, 0), (0.41, 0.39, 1), (0.41, 0.41, 2), (0.39, 0.41, 3)],
+)
 def test_region_of_a_bipolar(ve, vc, region):
     """A junction conducts above 0.4 V: common practice, no source."""
     assert Device(library_module("bipolar")).at(ve - vc, ve, 0, 0, ve - vc, ve, 0).readout["region"] == region

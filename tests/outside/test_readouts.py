@@ -208,3 +208,18 @@ def test_regions_of_the_charge_based_transistor(vds):
         assert found["region"] == expected
         seen.add(expected)
     assert seen == ({0, 1} if vds < 0.07 else {0, 1, 2, 3} if vds < 0.5 else {0, 2, 3})
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+@pytest.mark.parametrize("vg", [0.1, 0.35, 0.6, 1.2])
+def test_edge_of_saturation_of_a_long_mos(vg, sign):
+    """kT/q (2 q + 4), of the normalised charge q at the source, where ic = q² + q and the velocity does not saturate: near
+    what Enz, Krummenacher and Vittoz (1995) write as kT/q (2 sqrt(ic) + 4) (from memory), and exact by the device's page."""
+    found = (
+        Device(library_module("mos"), type=sign, **MOS | {"l": 20e-6, "vsat": 1e9})
+        .at(sign * 2.0, sign * vg, 0, 0, sign * 2.0, 0)
+        .readout
+    )
+    q = np.sqrt(found["ic"] + 0.25) - 0.5
+    assert found["vdsat"] == approx(sign * ut(TN) * (2 * q + 4), rel=1e-6)
+    assert abs(found["vdsat"]) == approx(ut(TN) * (2 * np.sqrt(found["ic"]) + 4), rel=0.2)

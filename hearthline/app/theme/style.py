@@ -18,12 +18,12 @@ QToolTip {{ background: {p.raised}; color: {p.ink}; border: 1px solid {p.line}; 
 #details {{ border-left: 1px solid {p.line}; }}
 #hearth {{ border-top: 1px solid {p.line}; }}
 #sheet {{ background: {p.paper}; border-left: 1px solid {p.line}; }}
-Label {{ background: transparent; }}
-Label[quiet="true"] {{ color: {p.quiet}; }}
-Label[wrong="true"] {{ color: {p.ember_ink}; }}
-Label[live="true"] {{ color: {p.teal}; }}
-Label[heading="true"] {{ font-weight: 600; color: {p.quiet}; }}
-Label[title="true"] {{ font-weight: 600; font-size: 17px; }}
+QLabel {{ background: transparent; }}
+QLabel[quiet="true"] {{ color: {p.quiet}; }}
+QLabel[wrong="true"] {{ color: {p.ember_ink}; }}
+QLabel[live="true"] {{ color: {p.teal}; }}
+QLabel[heading="true"] {{ font-weight: 600; color: {p.quiet}; }}
+QLabel[title="true"] {{ font-weight: 600; font-size: 17px; }}
 QPushButton {{ background: {p.paper}; border: 1px solid {p.line}; border-radius: 6px; padding: 4px 12px; }}
 QPushButton:hover {{ border-color: {p.teal}; }}
 QPushButton:focus {{ border-color: {p.teal}; }}
