@@ -227,7 +227,8 @@ def _of_bipolar(name: str) -> dict[str, float]:
         f"{label} {vbe} V": scale * at(column, vbe, celsius=celsius)
         for label, column, scale, vbe, celsius in (
             ("Ic nA", "q1.ic", 1e9, 0.55, 27.0), ("Ic µA", "q1.ic", 1e6, 0.75, 27.0), ("Ic mA", "q1.ic", 1e3, 0.95, 27.0),
-            ("Ic -40 °C nA", "q1.ic", 1e9, 0.65, -40.0), ("Ic 150 °C µA", "q1.ic", 1e6, 0.55, 150.0), ("beta", "q1.beta", 1.0, 0.4, 27.0),
+            ("Ic -40 °C nA", "q1.ic", 1e9, 0.65, -40.0), ("Ic 150 °C µA", "q1.ic", 1e6, 0.55, 150.0),
+            ("beta", "q1.beta", 1.0, 0.2, 27.0), ("beta", "q1.beta", 1.0, 0.4, 27.0),
             ("beta", "q1.beta", 1.0, 0.65, 27.0), ("beta", "q1.beta", 1.0, 0.9, 27.0), ("beta 150 °C", "q1.beta", 1.0, 0.5, 150.0),
             ("fT GHz", "q1.ft", 1e-9, 0.65, 27.0), ("fT GHz", "q1.ft", 1e-9, 0.8, 27.0), ("fT GHz", "q1.ft", 1e-9, 0.92, 27.0),
             ("Cpi at rest fF", "q1.cpi", 1e15, 0.0, 27.0), ("Cpi reverse fF", "q1.cpi", 1e15, -2.0, 27.0),
@@ -245,6 +246,9 @@ def _of_bipolar(name: str) -> dict[str, float]:
         "storage ps": 1e12 * abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.65}\nvc c 0 0\nve e 0 {s * 0.6}", "q1.cmu"))
         / abs(_op(f"q1 {ends} {name}\nvb b 0 {s * 0.65}\nvc c 0 0\nve e 0 {s * 0.6}", "q1.ic")),
     }  # fmt: skip
+    driven = f"{_lib('typ')}\nq1 c b 0 {'0 ' if s > 0 else ''}{name}\nv1 b 0 {s * 0.7} ac 1\nvc c 0 {s * 1.0}"
+    current = solved(f"{driven}\n.ac lin 1 10g 10g\n")
+    found["Re Zin at 10 GHz Ω"] = float((-1 / complex(current["I(v1).re"][0], current["I(v1).im"][0])).real)
     noisy = f"q1 x b 0 {'0 ' if s > 0 else ''}{name}\nv1 b 0 {s * 0.85} ac 1\nvc d 0 {s * 1.5}\nr1 d x 10"
     found |= {
         f"{part} pV": 1e12 * _noise(noisy, f"q1.{part}", 1e3)

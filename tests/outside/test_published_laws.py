@@ -490,6 +490,8 @@ def test_resistor_capacitor_and_varactor(t):
     assert found.noise["rs"][0] == approx(4 * k * t / rs, rel=1e-9)
     well = junction_charge(-0.5, 2e-4 * 10e-6 * 1.5e-6, 0.6, 0.3, 0.5, TN)
     assert found.charge[2] == approx(well, rel=1e-7)
+    forward = junction_charge(0.45, 2e-4 * 10e-6 * 1.5e-6, 0.6, 0.3, 0.5, TN)
+    assert device.at(0.31, 0.0, 0.45, 0.3).charge[2] == approx(forward, rel=1e-7)
     charges = [device.at(v, 0.0, -0.5, v).charge[3] for v in (0.0, 0.3)]
     curve = np.linspace(0, 0.3, 3001)
     capacitance = area * (7.5e-3 + 4.5e-3 * np.tanh((curve + 0.1 - 1e-3 * rise) / 0.25)) + 2 * 2e-10 * 9e-6

@@ -138,6 +138,7 @@ def test_edges_of_saturation_of_mesfet_hemt_nanotube_jfet_mos1(sign):
         ("hemt", dict(rd=40.0, rs=30.0, rg=2.0, area=2.0, cds=0.0), (2.0, -0.1, 0, 2.0, -0.1, 0), ((3, 0), (4, 1), (5, 2))),
         ("bipolar", dict(rb=60.0, rc=20.0, re=3.0, vaf=40.0, cje=3e-14, cjc=2e-14, xcjc=0.7, tf=8e-12), (1.5, 0.78, 0, 0, 1.5, 0.78, 0),
          ((4, 0), (5, 1), (6, 2))),
+        ("bipolar", dict(br=5.0, cje=3e-14, cjc=2e-14, tf=8e-12, tr=2e-10), (0.05, 0.78, 0, 0, 0.05, 0.78, 0), ((4, 0), (5, 1), (6, 2))),
     ],
 )  # fmt: skip
 def test_transit_frequency_of_the_whole_matrix(name, given, inner, ports):
