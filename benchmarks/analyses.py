@@ -13,12 +13,12 @@ from numba import float64, int32, int64
 from benchmarks.circuits import FARADS, STAGES, amplifier, ladder, mesh, ring, system_of
 from benchmarks.models import mos_by_hand
 from benchmarks.row import Row, paired, timed
-from hearthline.core.engine.ac import ac
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.linear.sparse import lu_room
 from hearthline.core.engine.newton import evaluate
 from hearthline.core.engine.pointers import pointer
+from hearthline.core.engine.small_signal import ac
 from hearthline.core.engine.solve import Sweep, Tolerances, solve
 from hearthline.core.engine.transient.run import Times, transient
 from hearthline.core.engine.worker import new_memory, worker_in

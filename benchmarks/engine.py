@@ -15,7 +15,7 @@ from hearthline.core.circuit.netlist import Card
 from hearthline.core.device.sheets import characterise
 from hearthline.core.device.subject import of_kit
 from hearthline.core.device.sweeps import Conditions
-from hearthline.core.engine.analyses import SweptSource, dc_sweep
+from hearthline.core.engine.dc import SweptSource, dc_sweep
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.expression import Expression

@@ -41,7 +41,7 @@ def prepare(say: Callable[[str], None]) -> None:
     # compiled as they are imported
     import hearthline.core.engine.drive
     import hearthline.core.engine.in_time
-    import hearthline.core.engine.small_signal
+    import hearthline.core.engine.kernels.small_signal
     import hearthline.core.engine.transient.march  # noqa: F401
 
     compiled_files.note()

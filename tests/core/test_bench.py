@@ -30,12 +30,12 @@ from hearthline.core.circuit.edit.names import renamed_part, renamed_pin
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.errors import CircuitError, ExpressionError, HearthlineError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.bench_file import bench_of, bench_text
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.formats.toml_table import parse_toml
+from hearthline.core.outcome import Outcome
 from tests.approximation import approx
 
 

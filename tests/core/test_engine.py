@@ -7,15 +7,15 @@ import threading
 import numpy as np
 import pytest
 
-from hearthline.core.engine.analyses import SweptSource, dc_sweep, operating_point
+from hearthline.core.engine.dc import SweptSource, dc_sweep, operating_point
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.outcome import Helper, Outcome
 from hearthline.core.engine.solve import Sweep, Tolerances, solve
 from hearthline.core.engine.system import lower
 from hearthline.core.errors import CircuitError
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.reader import read
+from hearthline.core.outcome import Helper, Outcome
 from tests.approximation import approx
 from tests.decks import planned, point
 

@@ -6,7 +6,6 @@ import random
 
 import pytest
 
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.errors import ConvergenceError, ModelError
 from hearthline.core.formats.deck.plan import plan
 from hearthline.core.formats.deck.reader import read
@@ -17,6 +16,7 @@ from hearthline.core.models.veriloga.graph import Branching, Graph
 from hearthline.core.models.veriloga.machine import to_object
 from hearthline.core.models.veriloga.schedule import Schedule
 from hearthline.core.models.veriloga.source import read_source
+from hearthline.core.outcome import Outcome
 from tests.approximation import approx
 from tests.modules import HEADERS, Device, module
 

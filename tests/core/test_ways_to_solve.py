@@ -8,14 +8,14 @@ import numpy as np
 import pytest
 
 from hearthline.core.circuit.checks import likely_cause
-from hearthline.core.engine.analyses import SweptSource, dc_sweep, other_solutions
+from hearthline.core.engine.dc import SweptSource, dc_sweep, other_solutions
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import solve
 from hearthline.core.engine.system import lower
 from hearthline.core.engine.transient.labelled import dataset_of
 from hearthline.core.engine.transient.run import Times, transient
+from hearthline.core.outcome import Outcome
 from tests.approximation import approx
 from tests.decks import circuit_of, parts_of, planned, solved
 

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from hearthline.core.circuit.netlist import Element, Netlist
-from hearthline.core.engine.analyses import operating_point
+from hearthline.core.engine.dc import operating_point
 from hearthline.core.errors import FileError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.reader import read_models

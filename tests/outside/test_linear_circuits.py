@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import HealthCheck, assume, given
 
 from hearthline.core.circuit.netlist import GROUND
-from hearthline.core.engine.analyses import operating_point
+from hearthline.core.engine.dc import operating_point
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.process.models import Corner, ModelSet
 from tests.examples import examples

@@ -7,7 +7,7 @@ import pytest
 from scipy import stats
 
 from hearthline.core.circuit.netlist import Element, Netlist
-from hearthline.core.engine.analyses import operating_point
+from hearthline.core.engine.dc import operating_point
 from hearthline.core.errors import CircuitError
 from hearthline.core.expression import Expression
 from hearthline.core.process.kit import Statistics

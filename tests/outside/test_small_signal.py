@@ -115,7 +115,7 @@ def test_gain_of_a_stage_is_that_of_its_small_signal_values():
 
 def test_device_quantities_over_frequency():
     """The drain current of a stage is gm·vgs + gds·vds at any frequency, and lanes come as one dataset."""
-    from hearthline.core.engine.ac import ac, noise
+    from hearthline.core.engine.small_signal import ac, noise
     from tests.decks import circuit_of
 
     deck = "vd d 0 1.2\nvg g 0 0.7 ac 1\nrl d o 5k\ncl o 0 1p\nm1 o g 0 0 n w=10u l=1u\n.model n nmos vto=0.4 kp=200u lambda=0.1\n"

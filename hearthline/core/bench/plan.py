@@ -15,10 +15,10 @@ from hearthline.core.bench.defaults import Surroundings, complete
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.netlist import Netlist
 from hearthline.core.data.dataset import Dataset
-from hearthline.core.engine import analyses as dc
-from hearthline.core.engine.ac import ac, noise, spaced, unit_excitation
+from hearthline.core.engine import dc
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.small_signal import ac, noise, spaced, unit_excitation
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System, lower
 from hearthline.core.engine.transient.labelled import dataset_of

@@ -15,8 +15,8 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula, Scope
 from hearthline.core.data.operand import Operand
 from hearthline.core.data.units import unit_of
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.errors import ExpressionError, HearthlineError
+from hearthline.core.outcome import Outcome
 from hearthline.core.quantity import write
 from hearthline.core.spread.pvt import Condition
 

@@ -14,7 +14,7 @@ from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.data.dataset import Dataset, joined
 from hearthline.core.data.formula import Formula
-from hearthline.core.engine.analyses import operating_point
+from hearthline.core.engine.dc import operating_point
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.recall import Recall
 from hearthline.core.errors import CircuitError

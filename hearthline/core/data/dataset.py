@@ -12,9 +12,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hearthline.core.errors import HearthlineError
-
-SOLVED = 0
-"""What stands in `outcomes` where a point was solved; see `engine.outcome`."""
+from hearthline.core.outcome import Outcome
 
 
 @dataclass(frozen=True)
@@ -70,7 +68,7 @@ class Dataset:
     @property
     def complete(self) -> np.ndarray:
         """Whether each lane (lanes,) came to its end."""
-        return (self.outcomes == SOLVED).all(axis=1)
+        return (self.outcomes == Outcome.SOLVED).all(axis=1)
 
     def curve(self, label: str) -> np.ndarray:
         """The quantity (lanes, points); raises HearthlineError listing what there is."""
@@ -113,5 +111,5 @@ def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:
         points=stack([p.astype(float) for p in points], np.nan) if ragged else first.points,
         curves={label: stack([part.curves[label] for part in parts], np.nan) for label in labels},
         conditions={name: np.concatenate([part.conditions[name] for part in parts])[order] for name in first.conditions},
-        outcomes=stack([part.outcomes for part in parts], SOLVED),
+        outcomes=stack([part.outcomes for part in parts], Outcome.SOLVED),
     )  # fmt: skip

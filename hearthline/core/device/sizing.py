@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core.device.subject import DUT, Subject
-from hearthline.core.engine.analyses import operating_point
+from hearthline.core.engine.dc import operating_point
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.errors import CircuitError
 

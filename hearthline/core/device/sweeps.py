@@ -10,7 +10,7 @@ import numpy as np
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.refinement import merged, misses
 from hearthline.core.device.subject import DUT, Subject
-from hearthline.core.engine.analyses import SweptSource, dc_sweep
+from hearthline.core.engine.dc import SweptSource, dc_sweep
 from hearthline.core.engine.in_time import follow_source
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes

@@ -11,10 +11,10 @@ import numba as nb
 import numpy as np
 
 from hearthline.core.engine.newton import CARRIED, NO_CONVERGENCE, SOLVED, STOPPED, evaluate, newton
-from hearthline.core.engine.outcome import Helper
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, HELPER
 from hearthline.core.models.signature import FLOW, OPTIONS, SCALE, START, START_MODE, TRUST
+from hearthline.core.outcome import Helper
 
 GMIN_STEPPING, SOURCE_STEPPING = int(Helper.GMIN_STEPPING), int(Helper.SOURCE_STEPPING)
 PSEUDO_TRANSIENT, GMIN_LEFT = int(Helper.PSEUDO_TRANSIENT), int(Helper.GMIN_LEFT)

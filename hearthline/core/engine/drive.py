@@ -17,7 +17,6 @@ from hearthline.core.engine.newton import (
     evaluate,
     newton,
 )  # fmt: skip
-from hearthline.core.engine.outcome import Helper
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import (
     CARRIED_NET,
@@ -30,6 +29,7 @@ from hearthline.core.engine.worker import (
     worker_in,
 )
 from hearthline.core.models.signature import OPTIONS, READOUT, START, START_MODE, TRUST
+from hearthline.core.outcome import Helper
 
 GMIN_LEFT = int(Helper.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]

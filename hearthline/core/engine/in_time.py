@@ -12,18 +12,18 @@ import numpy as np
 from numba import float64, int64
 
 from hearthline.core.data.dataset import Dataset
-from hearthline.core.engine.analyses import conditions_of
 from hearthline.core.engine.continuation import find_start
+from hearthline.core.engine.dc import conditions_of
 from hearthline.core.engine.drive import keep
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.newton import SOLVED, evaluate, newton, sum_charges
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, new_memory, worker_in
 from hearthline.core.errors import CircuitError
 from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START, START_MODE, STATIC, TIME, TRUST
+from hearthline.core.outcome import Outcome
 
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 

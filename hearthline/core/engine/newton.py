@@ -13,7 +13,6 @@ import numba as nb
 import numpy as np
 
 from hearthline.core.engine.linear import sparse
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.pointers import copy, put
 from hearthline.core.engine.residual import unbalanced
 from hearthline.core.engine.worker import (
@@ -26,6 +25,7 @@ from hearthline.core.engine.worker import (
     VNTOL,
 )  # fmt: skip
 from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, OPTIONS, SPAN_BYTES, START_MODE, call_kernel
+from hearthline.core.outcome import Outcome
 
 ROUNDING = 1e-14
 """Share of the largest current under which a step of a branch current means nothing."""

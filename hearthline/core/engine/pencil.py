@@ -11,10 +11,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hearthline.core.circuit.netlist import Element
-from hearthline.core.engine.ac import DEFAULT, pick, unit_excitation
 from hearthline.core.engine.items import Items
+from hearthline.core.engine.kernels.small_signal import slopes_at
 from hearthline.core.engine.lanes import one_lane
-from hearthline.core.engine.small_signal import slopes_at
+from hearthline.core.engine.small_signal import DEFAULT, pick, unit_excitation
 from hearthline.core.engine.solve import Sweep, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory

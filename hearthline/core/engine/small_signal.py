@@ -1,146 +1,349 @@
-"""Small signals about an operating point, compiled: transfer at many frequencies, and noise by the adjoint.
-
-(G + jωC)·x = b with G the slopes of the flows and C those of the charges. Noise solves the transposed system once for
-each frequency: that gives the transfer from every source in the circuit to the output at once (Rohrer, Nagel, Meyer,
-Weber, IEEE J. Solid-State Circuits 1971).
-"""
+"""AC, noise and DC small-signal transfer: from a system to labelled answers, lane by lane on all processors."""
 
 from __future__ import annotations
 
-import math
+import time
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
-import numba as nb
 import numpy as np
-from numba import complex128, float64, int64, uint32
 
-from hearthline.core.engine.linear import sparse
-from hearthline.core.engine.linear.sparse import LuRoom
-from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
-from hearthline.core.engine.pointers import copy, pointer
-from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.signature import CHARGE, FLOW, NOISE, OPTIONS, READOUT, START_MODE, STATIC, TRUST
+from hearthline.core.constants import BOLTZMANN, kelvin
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.densities import integrate_power
+from hearthline.core.engine.dc import conditions_of
+from hearthline.core.engine.devices import KINDS
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.kernels import small_signal
+from hearthline.core.engine.linear.sparse import lu_room
+from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.system import System
+from hearthline.core.engine.worker import new_memory
+from hearthline.core.errors import CircuitError, ConvergenceError
+from hearthline.core.models.signature import COUNT, NODE0
+from hearthline.core.outcome import Outcome
 
-_F, _M, _I, _Z, _ZM = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1]
-COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)
-
-
-@nb.njit(**OPTIONS)
-def linearise(worker, values, x, conductance, capacitance):
-    """Slopes at x into two arrays of the matrix's values."""
-    copy(worker.values, pointer(values, 0), worker.value_count)
-    copy(worker.x, pointer(x, 0), worker.size)
-    worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
-    evaluate(worker, FLOW | CHARGE)
-    conductance[:] = 0.0
-    capacitance[:] = 0.0
-    for j in range(worker.slopes):
-        conductance[worker.slots[j]] += worker.slope[j]
-    for j in range(worker.capacities):
-        capacitance[worker.capacity_slots[j]] += worker.capacity[j]
+DEFAULT = Tolerances()
+SMALL = 1e-5
+"""Largest voltage [V] that is small for a difference."""
 
 
-@nb.njit(**OPTIONS)
-def fill_at(lu, conductance, capacitance, delays, omega, matrix):
-    """Factors of the matrix at an angular frequency [rad/s]. `delays` rows: slot, factor, seconds, of terms that are late."""
-    for j in range(matrix.shape[0]):
-        matrix[j] = complex(conductance[j], omega * capacitance[j])
-    for k in range(delays.shape[0]):
-        angle = -omega * delays[k, 2]
-        late = complex(math.cos(angle), math.sin(angle)) - 1.0
-        matrix[int(delays[k, 0])] += delays[k, 1] * late
-    return sparse.fill(lu, pointer(matrix, 0))
+@dataclass(frozen=True)
+class Small:
+    """What small signals at `frequencies` (points,) [Hz] have in common: the operating point they are about, and how each
+    lane ended."""
+
+    point: Solution
+    frequencies: np.ndarray
+    outcomes: np.ndarray
+    seconds: float
+
+    @property
+    def failed_lanes(self) -> np.ndarray:
+        """Lanes without an operating point or an answer."""
+        return np.flatnonzero((self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED))
+
+    def notes(self) -> list[str]:
+        """What a person must know of the operating point."""
+        return self.point.notes()
+
+    def failure(self, lane: int) -> ConvergenceError:
+        """Why a lane has no answer."""
+        if self.point.outcomes[lane, 0] != Outcome.SOLVED:
+            return self.point.failure(lane)
+        return ConvergenceError(Outcome(int(self.outcomes[lane])).sentence)
+
+    def labelled(self, kind: str, curves: dict[str, np.ndarray], units: dict[str, str]) -> Dataset:
+        """Curves (lanes, points) over frequency as a Dataset."""
+        outcomes = np.repeat(self.outcomes[:, None], len(self.frequencies), axis=1)
+        conditions = conditions_of(self.point.system.lanes)
+        return Dataset(kind, "frequency", "Hz", self.frequencies, curves, units, conditions, outcomes)
 
 
-@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F, _F), **OPTIONS)
-def slopes_at(circuit, memory, values, x, limits, conductance, capacitance, flows):
-    """G and C at x, as values of the matrix's entries, and the sums of the flows, for whoever solves them elsewhere."""
-    flag = np.zeros(1, np.int64)
-    worker = worker_in(circuit, memory, flag, limits)
-    linearise(worker, values, x, conductance, capacitance)
-    flows[:] = 0.0
-    for j in range(worker.flows):
-        flows[worker.rows[j]] += worker.flow[j]
+@dataclass(frozen=True)
+class Answer(Small):
+    """What every unknown answers: `values` (cases, lanes, frequencies, unknowns), complex; NaN where there is none."""
+
+    values: np.ndarray
+
+    def of(self, label: str, case: int = 0) -> np.ndarray:
+        """One quantity by its label, such as `V(out)` or `m1.id`: (lanes, frequencies). Raises CircuitError for another."""
+        labels = [unknown.label for unknown in self.point.system.unknowns]
+        if label in labels:
+            return self.values[case, :, :, labels.index(label)]
+        variables = [variable.label for variable in self.point.system.variables]
+        if label not in variables:
+            raise CircuitError(f"there is no quantity '{label}'; there are {', '.join(labels[:12])}")
+        return self._of_variable(variables.index(label), case)
+
+    def _of_variable(self, index: int, case: int) -> np.ndarray:
+        """The small change of a device variable: its slope along the answer, by a central difference."""
+        system, found = self.point.system, np.full(self.values.shape[1:3], np.nan + 0j)
+        pattern, circuit = system.dynamic
+        memory, wanted = new_memory(circuit, pattern), np.array([index], np.int64)
+        for lane in np.flatnonzero(self.outcomes == Outcome.SOLVED):
+            way = np.concatenate([self.values[case, lane].real, self.values[case, lane].imag])
+            step = SMALL / np.maximum(np.abs(way[:, : system.net_count]).max(axis=1), 1e-300)
+            shift = np.pad(way * step[:, None], ((0, 0), (1, 0)))
+            x = np.concatenate([[0.0], self.point.kept[lane, 0]])
+            out = np.zeros((2 * len(way), 1))
+            points = np.concatenate([x + shift, x - shift])
+            small_signal.readouts_at(circuit, memory, system.values[lane], points, wanted, out, DEFAULT.array())
+            slope = (out[: len(way), 0] - out[len(way) :, 0]) / (2 * step)
+            real, imaginary = np.split(slope, 2)
+            found[lane] = real + 1j * imaginary
+        return found
+
+    def dataset(self, case: int = 0, variables: tuple[str, ...] = ()) -> Dataset:
+        """All unknowns and the named device variables over frequency, in all lanes; the curves are complex."""
+        system = self.point.system
+        shown = [unknown for unknown in system.unknowns if unknown.kind]
+        units = {unknown.label: unknown.kind.replace("I", "A") for unknown in shown}
+        units |= {v.label: v.unit for v in system.variables if v.label in variables}
+        curves = {label: self.of(label, case) for label in units}
+        return self.labelled("ac", curves, units)
 
 
-@nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _M, _F, _ZM, _I, complex128[:, :, ::1], _I, _I, int64, _F), **OPTIONS
-)
-def transfer(
-    circuit, memory, room, values, x, delays, frequencies, excitations, watched, out, flag, progress, share, limits
-):
-    """Answers to excitations (cases, unknowns + 1) at each frequency [Hz]: out (cases, frequencies, watched). An Outcome."""
-    worker = worker_in(circuit, memory, flag, limits)
-    entries = memory.matrix.shape[0]
-    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
-    linearise(worker, values, x, conductance, capacitance)
-    lu = sparse.lu_in(room)
-    right = np.zeros(worker.size, np.complex128)
-    for k in range(frequencies.shape[0]):
-        if flag[0] != 0:
-            return STOPPED
-        if fill_at(lu, conductance, capacitance, delays, 2.0 * math.pi * frequencies[k], matrix) != sparse.GOOD:
-            return SINGULAR
-        for case in range(excitations.shape[0]):
-            right[:] = excitations[case]
-            sparse.solve(lu, pointer(right, 0))
-            for j in range(watched.shape[0]):
-                out[case, k, j] = right[watched[j]]
-        progress[share] += 1
-    return SOLVED
+@dataclass(frozen=True)
+class NoiseAnswer(Small):
+    """Noise at an output: `densities` (lanes, frequencies, sources) [V²/Hz] of each of `sources`, and `gains` (lanes,
+    frequencies) from the input, which is in `input_unit` (V or A)."""
+
+    sources: tuple[str, ...]
+    densities: np.ndarray
+    gains: np.ndarray
+    input_unit: str
+
+    @property
+    def output(self) -> np.ndarray:
+        """Density at the output (lanes, frequencies) [V/√Hz]."""
+        return np.sqrt(self.densities.sum(axis=2))
+
+    @property
+    def input(self) -> np.ndarray:
+        """The same referred to the input [V/√Hz or A/√Hz]."""
+        with np.errstate(divide="ignore"):
+            return self.output / np.abs(self.gains)
+
+    def dataset(self) -> Dataset:
+        """Noise at the output and the input, and each source's part at the output [V/√Hz], in all lanes."""
+        curves = {"output_noise": self.output, "input_noise": self.input}
+        curves |= {name: np.sqrt(self.densities[:, :, k]) for k, name in enumerate(self.sources)}
+        units = dict.fromkeys(curves, "V/√Hz") | {"input_noise": f"{self.input_unit}/√Hz"}
+        return self.labelled("noise", curves, units)
+
+    def integrated(self, low: float | None = None, high: float | None = None) -> np.ndarray:
+        """Noise voltage at the output between two frequencies [Hz]: (lanes,) [V]."""
+        power = self.densities.sum(axis=2)
+        return np.sqrt(integrate_power(self.frequencies, power, low, high))
+
+    def contributions(self, low: float | None = None, high: float | None = None) -> dict[str, np.ndarray]:
+        """The part of each source in the integrated power: (lanes,), adding up to 1; the largest of the first lane first."""
+        each = np.moveaxis(self.densities, 2, 0)
+        power = np.stack([integrate_power(self.frequencies, density, low, high) for density in each])
+        parts = power / power.sum(axis=0)
+        return {self.sources[k]: parts[k] for k in np.argsort(-parts[:, 0], kind="stable")}
 
 
-@nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _M, _F, _Z, _Z, int64[:, ::1], _M, _M, _Z, _I, _I, int64, _F),
-    **OPTIONS,
-)
-def noise(
-    circuit, memory, room, values, x, delays, frequencies, output, excitation, ends, own, densities, gains, flag, progress,
-    share, limits,
-):  # fmt: skip
-    """Noise at an output: densities (frequencies, sources) [V²/Hz], and gains (frequencies,) from the excitation.
+def ac(
+    system: System,
+    frequencies: np.ndarray,
+    tolerances: Tolerances = DEFAULT,
+    job: Job | None = None,
+    excitations: np.ndarray | None = None,
+) -> Answer:
+    """Every unknown's answer to the circuit's own AC sources, or to each of `excitations` (cases, unknowns + 1).
 
-    `output` picks the output from the unknowns; `ends` (sources, 3): the unknowns that a source flows between and its place
-    among the noise of the kernels, or -1 for one whose density [A²/Hz] and exponent are in `own` (sources, 2).
+    frequencies [Hz], shape (points,). Lanes without an operating point are marked and the others stand.
     """
-    worker = worker_in(circuit, memory, flag, limits)
-    entries = memory.matrix.shape[0]
-    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
-    linearise(worker, values, x, conductance, capacitance)
-    evaluate(worker, NOISE)
-    lu = sparse.lu_in(room)
-    right = np.zeros(worker.size, np.complex128)
-    for k in range(frequencies.shape[0]):
-        if flag[0] != 0:
-            return STOPPED
-        if fill_at(lu, conductance, capacitance, delays, 2.0 * math.pi * frequencies[k], matrix) != sparse.GOOD:
-            return SINGULAR
-        right[:] = output
-        sparse.solve_transposed(lu, pointer(right, 0))
-        for j in range(ends.shape[0]):
-            across = right[ends[j, 0]] - right[ends[j, 1]]
-            place = ends[j, 2]
-            density = own[j, 0] if place < 0 else worker.noise[2 * place]
-            exponent = own[j, 1] if place < 0 else worker.noise[2 * place + 1]
-            if exponent != 0.0:
-                density /= frequencies[k] ** exponent
-            densities[k, j] = density * (across.real**2 + across.imag**2)
-        total = 0.0j
-        for i in range(worker.size):
-            total += right[i] * excitation[i]
-        gains[k] = total
-        progress[share] += 1
-    return SOLVED
+    job = job or Job()
+    _ = system.static, system.dynamic  # kernels are loaded before the clock runs
+    begin = time.perf_counter()
+    point = solve(system, Sweep(), tolerances, None, (), job)
+    lanes, count, size = len(system.lanes), len(frequencies), len(system.unknowns)
+    cases = 1 if excitations is None else len(excitations)
+    values = np.full((cases, lanes, count, size), np.nan + 0j)
+    watched = np.arange(1, size + 1)
+
+    def one(lane: int, memory, room, x, share: int) -> int:
+        wanted = (
+            own_excitation(system, lane)[None, :] if excitations is None else np.ascontiguousarray(excitations, complex)
+        )
+        out = np.zeros((cases, count, size), complex)
+        code = small_signal.transfer(
+            system.dynamic.circuit, memory, room, system.values[lane], x, system.delays(lane), frequencies, wanted, watched,
+            out, job.flag, job.progress, share, tolerances.array(),
+        )  # fmt: skip
+        if code == Outcome.SOLVED:
+            values[:, lane] = out
+        return code
+
+    outcomes = _each_lane(system, point, count, job, one)
+    return Answer(point, frequencies, outcomes, time.perf_counter() - begin, values)
 
 
-@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _M, _I, _M, _F), **OPTIONS)
-def readouts_at(circuit, memory, values, points, wanted, out, limits):
-    """Operating-point variables `wanted` at each of `points` (points, unknowns + 1): out (points, wanted)."""
-    flag = np.zeros(1, np.int64)
-    worker = worker_in(circuit, memory, flag, limits)
-    copy(worker.values, pointer(values, 0), worker.value_count)
-    worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
-    for k in range(points.shape[0]):
-        copy(worker.x, pointer(points[k], 0), worker.size)
-        evaluate(worker, READOUT)
-        for j in range(wanted.shape[0]):
-            out[k, j] = worker.readout[wanted[j]]
+def noise(
+    system: System,
+    frequencies: np.ndarray,
+    output: tuple[str, str],
+    source: str,
+    tolerances: Tolerances = DEFAULT,
+    job: Job | None = None,
+) -> NoiseAnswer:
+    """Noise between two nets (the second may be ground), and referred to an independent source.
+
+    Raises CircuitError for a net or source that the circuit does not have.
+    """
+    job = job or Job()
+    _ = system.static, system.dynamic  # kernels are loaded before the clock runs
+    begin = time.perf_counter()
+    wanted, excitation = pick(system, output), unit_excitation(system, source)
+    point = solve(system, Sweep(), tolerances, None, (), job)
+    names, ends, own = _noise_sources(system)
+    lanes, count = len(system.lanes), len(frequencies)
+    densities, gains = np.full((lanes, count, len(names)), np.nan), np.full((lanes, count), np.nan + 0j)
+
+    def one(lane: int, memory, room, x, share: int) -> int:
+        found, gain = np.zeros((count, len(names))), np.zeros(count, complex)
+        code = small_signal.noise(
+            system.dynamic.circuit, memory, room, system.values[lane], x, system.delays(lane), frequencies, wanted, excitation,
+            ends, own[lane], found, gain, job.flag, job.progress, share, tolerances.array(),
+        )  # fmt: skip
+        if code == Outcome.SOLVED:
+            densities[lane], gains[lane] = found, gain
+        return code
+
+    outcomes = _each_lane(system, point, count, job, one)
+    unit = "V" if ("I", source) in {(u.kind, u.name) for u in system.unknowns} else "A"
+    seconds = time.perf_counter() - begin
+    return NoiseAnswer(point, frequencies, outcomes, seconds, names, densities, gains, unit)
+
+
+def _each_lane(system: System, point: Solution, count: int, job: Job, one) -> np.ndarray:
+    """Calls `one` for each lane that has an operating point, on all processors; gives back the outcomes."""
+    lanes = len(system.lanes)
+    outcomes = point.outcomes[:, 0].copy()
+    job.begin(lanes * count, lanes)
+    pattern, circuit = system.dynamic
+
+    def work(chunk: np.ndarray) -> None:
+        memory, room = new_memory(circuit, pattern), lu_room(pattern, np.complex128)
+        for lane in chunk:
+            if outcomes[lane] == Outcome.SOLVED:
+                x = np.concatenate([[0.0], point.kept[lane, 0]])
+                outcomes[lane] = one(int(lane), memory, room, x, int(lane))
+
+    chunks = np.array_split(np.arange(lanes), min(lanes, 4 * job.workers))
+    if len(chunks) == 1:
+        work(chunks[0])
+        return outcomes
+    with ThreadPoolExecutor(job.workers) as pool:
+        list(pool.map(work, chunks))
+    return outcomes
+
+
+# what goes in and what comes out
+def pick(system: System, nets: tuple[str, str]) -> np.ndarray:
+    """The vector that takes the voltage between two nets from the unknowns."""
+    found = np.zeros(len(system.unknowns) + 1, complex)
+    for net, sign in zip(nets, (1.0, -1.0), strict=True):
+        found[index_of_net(system, net)] += sign
+    found[0] = 0.0
+    return found
+
+
+def index_of_net(system: System, net: str) -> int:
+    """Where a net stands in a solution; 0 for ground. Raises CircuitError."""
+    if net in ("0", "gnd", ""):
+        return 0
+    if net not in system.nets:
+        raise CircuitError(f"there is no net '{net}'; nets are {', '.join(system.nets[:12])}", net=net)
+    return 1 + system.nets.index(net)
+
+
+def unit_excitation(system: System, source: str) -> np.ndarray:
+    """1 V or 1 A from an independent source."""
+    element = next((e for e in system.netlist.elements if e.name == source and e.kind in ("V", "I")), None)
+    if element is None:
+        raise CircuitError(
+            f"there is no source '{source}'; there is {', '.join(system.source_slots) or 'none'}", part=source
+        )
+    found = np.zeros(len(system.unknowns) + 1, complex)
+    if element.kind == "V":
+        found[1 + [(u.kind, u.name) for u in system.unknowns].index(("I", source))] = 1.0
+    else:
+        found[index_of_net(system, element.nets[0])] -= 1.0
+        found[index_of_net(system, element.nets[1])] += 1.0
+    found[0] = 0.0
+    return found
+
+
+def own_excitation(system: System, lane: int) -> np.ndarray:
+    """All AC sources of the circuit in a lane."""
+    found = np.zeros(len(system.unknowns) + 1, complex)
+    for name, phasors in system.phasors.items():
+        if phasors[lane] != 0:
+            found += phasors[lane] * unit_excitation(system, name)
+    return found
+
+
+def _noise_sources(system: System) -> tuple[tuple[str, ...], np.ndarray, np.ndarray]:
+    """Names, ends, and for what no kernel tells the densities in each lane: thermal noise of plain resistors."""
+    names, ends, own = [], [], []
+    nothing = np.zeros((len(system.lanes), 2))
+    place, first, value = 0, 0, 0
+    for span, kind in zip(system.spans, system.kinds, strict=True):
+        for k in range(span[COUNT]):
+            nodes = system.nodes[span[NODE0] + k * kind.width :]
+            name = system.instances[first + k]
+            if kind is KINDS["R"]:
+                density = nothing.copy()
+                density[:, 0] = 4.0 * BOLTZMANN * kelvin(system.lanes.celsius) * np.abs(system.values[:, value])
+                names.append(f"{name}.thermal")
+                ends.append((nodes[0], nodes[1], -1))
+                own.append(density)
+            for j, source in enumerate(kind.module.noise if kind.noise else ()):
+                names.append(f"{name}.{source.name}")
+                ends.append((*(nodes[e] if e >= 0 else 0 for e in (source.plus, source.minus)), place + j))
+                own.append(nothing)
+            place += kind.noise
+            value += kind.values
+        first += int(span[COUNT])
+    table = np.array(ends, np.int64).reshape(-1, 3)
+    return tuple(names), table, np.ascontiguousarray(np.array(own).reshape(len(own), -1, 2).transpose(1, 0, 2))
+
+
+@dataclass(frozen=True)
+class Transfer:
+    """DC small-signal transfer in each lane: gain, and the resistances seen at the input source and at the output [Ω]."""
+
+    gain: np.ndarray
+    input_resistance: np.ndarray
+    output_resistance: np.ndarray
+
+
+def dc_transfer(
+    system: System, output: tuple[str, str], source: str, tolerances: Tolerances = DEFAULT, job=None
+) -> Transfer:
+    """The slope of an output by a source, from the equations of the operating point."""
+    unit, wanted = unit_excitation(system, source), pick(system, output)
+    answer = ac(system, np.zeros(1), tolerances, job, np.stack([unit, wanted]))
+    with_ground = np.concatenate([np.zeros((2, len(system.lanes), 1, 1)), answer.values], axis=3)[:, :, 0, :].real
+    gain = with_ground[0] @ wanted.real
+    if source in {u.name for u in system.unknowns if u.kind == "I"}:
+        current = with_ground[0] @ unit.real
+        with np.errstate(divide="ignore"):
+            seen = -1.0 / current
+    else:
+        seen = with_ground[0] @ unit.real
+    return Transfer(gain, seen, with_ground[1] @ wanted.real)
+
+
+def spaced(kind: str, low: float, high: float, points: int) -> np.ndarray:
+    """Frequencies [Hz]: `points` a decade (`dec`), an octave (`oct`), or in all (`lin`)."""
+    if kind == "lin":
+        return np.linspace(low, high, max(1, points)) if points > 1 else np.array([low])
+    base = 10.0 if kind == "dec" else 2.0
+    steps = np.log(high / low) / np.log(base) * points
+    count = int(np.floor(steps + 1e-9)) + 1
+    return low * base ** (np.arange(count) / points)

@@ -13,10 +13,10 @@ from hearthline.core.circuit.checks import likely_cause, nets_touched
 from hearthline.core.engine.devices.module import spoken
 from hearthline.core.engine.drive import run_lanes
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.outcome import Helper, Outcome
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import ConvergenceError
+from hearthline.core.outcome import Helper, Outcome
 
 FEW_LANES, LANES_A_SHARE, MOST_SHARES = 16, 4, 256
 FAR_AWAY = 1e6

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.data.dataset import Dataset
-from hearthline.core.engine.analyses import conditions_of
-from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.dc import conditions_of
 from hearthline.core.engine.transient.run import March, Track
+from hearthline.core.outcome import Outcome
 
 _UNITS = {"V": "V", "I": "A"}
 

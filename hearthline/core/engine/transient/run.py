@@ -10,7 +10,6 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient import march as m
@@ -18,6 +17,7 @@ from hearthline.core.engine.transient.lines import lines_of, with_more_room
 from hearthline.core.engine.transient.rules import BDF2, TRAPEZOIDAL
 from hearthline.core.engine.worker import ITERATION_COUNT, X_PLACE, new_memory
 from hearthline.core.errors import ConvergenceError
+from hearthline.core.outcome import Outcome
 
 DEFAULT = Tolerances()
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}

@@ -11,9 +11,9 @@ import numpy as np
 from hearthline.core import limits
 from hearthline.core.circuit.netlist import GROUND, Netlist
 from hearthline.core.constants import ZERO_CELSIUS
-from hearthline.core.engine.ac import pick, spaced, unit_excitation
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE, Lanes
 from hearthline.core.engine.parameters import Environment
+from hearthline.core.engine.small_signal import pick, spaced, unit_excitation
 from hearthline.core.engine.solve import Sweep, Tolerances
 from hearthline.core.engine.system import System, lower
 from hearthline.core.engine.transient.run import RULES, Times

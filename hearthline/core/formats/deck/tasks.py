@@ -8,15 +8,15 @@ from pathlib import Path
 
 import numpy as np
 
-from hearthline.core.engine.ac import Answer, NoiseAnswer, ac, noise
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.outcome import Outcome
+from hearthline.core.engine.small_signal import Answer, NoiseAnswer, ac, noise
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient.run import March, Times, Track, transient
 from hearthline.core.engine.worker import NOISE_PLACE
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.table import TableFile, write_csv
+from hearthline.core.outcome import Outcome
 
 
 @dataclass(frozen=True)

@@ -12,11 +12,11 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.refinement import refined
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes, one_lane
-from hearthline.core.engine.outcome import Outcome
 from hearthline.core.engine.recall import Recall
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System, lower
 from hearthline.core.errors import CircuitError
+from hearthline.core.outcome import Outcome
 from hearthline.core.process.models import ModelSet
 
 MOST_REFINED = 5000

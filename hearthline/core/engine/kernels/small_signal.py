@@ -1,0 +1,146 @@
+"""Small signals about an operating point, compiled: transfer at many frequencies, and noise by the adjoint.
+
+(G + jωC)·x = b with G the slopes of the flows and C those of the charges. Noise solves the transposed system once for
+each frequency: that gives the transfer from every source in the circuit to the output at once (Rohrer, Nagel, Meyer,
+Weber, IEEE J. Solid-State Circuits 1971).
+"""
+
+from __future__ import annotations
+
+import math
+
+import numba as nb
+import numpy as np
+from numba import complex128, float64, int64, uint32
+
+from hearthline.core.engine.linear import sparse
+from hearthline.core.engine.linear.sparse import LuRoom
+from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
+from hearthline.core.engine.pointers import copy, pointer
+from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
+from hearthline.core.models.signature import CHARGE, FLOW, NOISE, OPTIONS, READOUT, START_MODE, STATIC, TRUST
+
+_F, _M, _I, _Z, _ZM = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1]
+COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)
+
+
+@nb.njit(**OPTIONS)
+def linearise(worker, values, x, conductance, capacitance):
+    """Slopes at x into two arrays of the matrix's values."""
+    copy(worker.values, pointer(values, 0), worker.value_count)
+    copy(worker.x, pointer(x, 0), worker.size)
+    worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
+    evaluate(worker, FLOW | CHARGE)
+    conductance[:] = 0.0
+    capacitance[:] = 0.0
+    for j in range(worker.slopes):
+        conductance[worker.slots[j]] += worker.slope[j]
+    for j in range(worker.capacities):
+        capacitance[worker.capacity_slots[j]] += worker.capacity[j]
+
+
+@nb.njit(**OPTIONS)
+def fill_at(lu, conductance, capacitance, delays, omega, matrix):
+    """Factors of the matrix at an angular frequency [rad/s]. `delays` rows: slot, factor, seconds, of terms that are late."""
+    for j in range(matrix.shape[0]):
+        matrix[j] = complex(conductance[j], omega * capacitance[j])
+    for k in range(delays.shape[0]):
+        angle = -omega * delays[k, 2]
+        late = complex(math.cos(angle), math.sin(angle)) - 1.0
+        matrix[int(delays[k, 0])] += delays[k, 1] * late
+    return sparse.fill(lu, pointer(matrix, 0))
+
+
+@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F, _F), **OPTIONS)
+def slopes_at(circuit, memory, values, x, limits, conductance, capacitance, flows):
+    """G and C at x, as values of the matrix's entries, and the sums of the flows, for whoever solves them elsewhere."""
+    flag = np.zeros(1, np.int64)
+    worker = worker_in(circuit, memory, flag, limits)
+    linearise(worker, values, x, conductance, capacitance)
+    flows[:] = 0.0
+    for j in range(worker.flows):
+        flows[worker.rows[j]] += worker.flow[j]
+
+
+@nb.njit(
+    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _M, _F, _ZM, _I, complex128[:, :, ::1], _I, _I, int64, _F), **OPTIONS
+)
+def transfer(
+    circuit, memory, room, values, x, delays, frequencies, excitations, watched, out, flag, progress, share, limits
+):
+    """Answers to excitations (cases, unknowns + 1) at each frequency [Hz]: out (cases, frequencies, watched). An Outcome."""
+    worker = worker_in(circuit, memory, flag, limits)
+    entries = memory.matrix.shape[0]
+    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
+    linearise(worker, values, x, conductance, capacitance)
+    lu = sparse.lu_in(room)
+    right = np.zeros(worker.size, np.complex128)
+    for k in range(frequencies.shape[0]):
+        if flag[0] != 0:
+            return STOPPED
+        if fill_at(lu, conductance, capacitance, delays, 2.0 * math.pi * frequencies[k], matrix) != sparse.GOOD:
+            return SINGULAR
+        for case in range(excitations.shape[0]):
+            right[:] = excitations[case]
+            sparse.solve(lu, pointer(right, 0))
+            for j in range(watched.shape[0]):
+                out[case, k, j] = right[watched[j]]
+        progress[share] += 1
+    return SOLVED
+
+
+@nb.njit(
+    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _M, _F, _Z, _Z, int64[:, ::1], _M, _M, _Z, _I, _I, int64, _F),
+    **OPTIONS,
+)
+def noise(
+    circuit, memory, room, values, x, delays, frequencies, output, excitation, ends, own, densities, gains, flag, progress,
+    share, limits,
+):  # fmt: skip
+    """Noise at an output: densities (frequencies, sources) [V²/Hz], and gains (frequencies,) from the excitation.
+
+    `output` picks the output from the unknowns; `ends` (sources, 3): the unknowns that a source flows between and its place
+    among the noise of the kernels, or -1 for one whose density [A²/Hz] and exponent are in `own` (sources, 2).
+    """
+    worker = worker_in(circuit, memory, flag, limits)
+    entries = memory.matrix.shape[0]
+    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
+    linearise(worker, values, x, conductance, capacitance)
+    evaluate(worker, NOISE)
+    lu = sparse.lu_in(room)
+    right = np.zeros(worker.size, np.complex128)
+    for k in range(frequencies.shape[0]):
+        if flag[0] != 0:
+            return STOPPED
+        if fill_at(lu, conductance, capacitance, delays, 2.0 * math.pi * frequencies[k], matrix) != sparse.GOOD:
+            return SINGULAR
+        right[:] = output
+        sparse.solve_transposed(lu, pointer(right, 0))
+        for j in range(ends.shape[0]):
+            across = right[ends[j, 0]] - right[ends[j, 1]]
+            place = ends[j, 2]
+            density = own[j, 0] if place < 0 else worker.noise[2 * place]
+            exponent = own[j, 1] if place < 0 else worker.noise[2 * place + 1]
+            if exponent != 0.0:
+                density /= frequencies[k] ** exponent
+            densities[k, j] = density * (across.real**2 + across.imag**2)
+        total = 0.0j
+        for i in range(worker.size):
+            total += right[i] * excitation[i]
+        gains[k] = total
+        progress[share] += 1
+    return SOLVED
+
+
+@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _M, _I, _M, _F), **OPTIONS)
+def readouts_at(circuit, memory, values, points, wanted, out, limits):
+    """Operating-point variables `wanted` at each of `points` (points, unknowns + 1): out (points, wanted)."""
+    flag = np.zeros(1, np.int64)
+    worker = worker_in(circuit, memory, flag, limits)
+    copy(worker.values, pointer(values, 0), worker.value_count)
+    worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
+    for k in range(points.shape[0]):
+        copy(worker.x, pointer(points[k], 0), worker.size)
+        evaluate(worker, READOUT)
+        for j in range(wanted.shape[0]):
+            out[k, j] = worker.readout[wanted[j]]
