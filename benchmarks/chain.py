@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hearthline.core.bench.analysis import Analysis
+from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Stimulus, Watch
 from hearthline.core.circuit.cell import Cell, Label, Part, Pin, Wire
 from hearthline.core.formats.bench_file import write_bench

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,6 +20,7 @@ def _make(module: Module) -> None:
 def prepare(say: Callable[[str], None]) -> None:
     """Compiles one kernel after the other, the device texts, and then the driver; `say` gets a line for each."""
     from hearthline.core import compiled_files
+    from hearthline.core.analyses import ANALYSES
     from hearthline.core.engine.devices import KINDS
     from hearthline.core.models.library import library_module, library_names
     from hearthline.core.models.veriloga.compiler import compile_file
@@ -39,10 +41,9 @@ def prepare(say: Callable[[str], None]) -> None:
             _make(module)
     say(f"[{total}/{total}] analyses")
     # compiled as they are imported
-    import hearthline.core.engine.drive
-    import hearthline.core.engine.in_time
-    import hearthline.core.engine.kernels.small_signal
-    import hearthline.core.engine.transient.march  # noqa: F401
+    drivers = {name for one in ANALYSES.values() for name in one.drivers}
+    for name in sorted(drivers | {"hearthline.core.engine.in_time"}):
+        import_module(name)
 
     compiled_files.note()
     say(f"kernels ready in {time.perf_counter() - begin:.1f} s")

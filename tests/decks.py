@@ -28,9 +28,9 @@ def planned(text: str, **options) -> list[Task]:
 def solved(text: str, **options) -> dict[str, np.ndarray]:
     """The table of the last analysis; every point must have been solved."""
     analysis = planned(text, **options)[-1]
-    solution = analysis.run()
-    assert not len(solution.failed_lanes), solution.failure(solution.failed_lanes[0])
-    return analysis.columns(solution)
+    found = analysis.run()
+    assert not found.failures, found.failures
+    return analysis.columns(found)
 
 
 def point(text: str, **options) -> dict[str, float]:

@@ -42,7 +42,7 @@ from hearthline.app.state.editor import Editor
 from hearthline.app.state.study import models_of
 from hearthline.app.theme.theme import theme
 from hearthline.app.watching import watch_pointed
-from hearthline.core.bench.analysis import MEANINGS
+from hearthline.core.analyses import ANALYSES
 from hearthline.core.circuit.edit.picked import NOTHING
 from hearthline.core.errors import FileError, HearthlineError
 from hearthline.core.formats.project_folder import DEVICES, save_text
@@ -257,7 +257,7 @@ class Window(QMainWindow):
 
         entries = [
             Entry(f"{kind} analysis", f"add: {meaning}", lambda kind=kind: shown(lambda: view.analyses.add_new(kind)))
-            for kind, meaning in MEANINGS.items()
+            for kind, meaning in ((one.name, one.meaning) for one in ANALYSES.values())
         ]
         entries += [Entry(f"run {n} alone", "analysis", lambda n=n: desk.run((n,))) for n in desk.bench.analysis_names]
         entries += [

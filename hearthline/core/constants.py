@@ -13,6 +13,9 @@ ELEMENTARY_CHARGE = 1.602176634e-19
 ZERO_CELSIUS = 273.15
 """[K]"""
 
+BELOW_ZERO = f"below absolute zero, {-ZERO_CELSIUS} °C; temperatures are in degrees Celsius"
+"""What is wrong with a colder one."""
+
 BOLTZMANN_OVER_CHARGE = BOLTZMANN / ELEMENTARY_CHARGE
 """[V/K]"""
 

@@ -7,6 +7,7 @@ HearthlineError             anything a user can mend; its text is written for th
 │   ├── DeckError           the same for decks and model cards
 │   └── ModelError          the same for Verilog-A texts; knows all the mistakes found
 ├── CircuitError            a drawing or netlist that cannot be simulated; knows part and net
+│   └── AnalysisError       a line of an analysis that cannot be done in its circuit; knows which
 └── SolveError              the equations could not be solved
     └── ConvergenceError    Newton and its helpers gave up; knows the nets and parts that moved last
 """
@@ -59,6 +60,14 @@ class CircuitError(HearthlineError):
     def __init__(self, message: str, part: str = "", net: str = "", file: str = "", line: int = 0):
         super().__init__(message)
         self.part, self.net, self.file, self.line = part, net, file, line
+
+
+class AnalysisError(CircuitError):
+    """An analysis that cannot be done as its line says; `analysis` is its name, `message` the text without it."""
+
+    def __init__(self, analysis: str, message: str, part: str = ""):
+        super().__init__(f"{analysis}: {message}", part=part)
+        self.analysis, self.message = analysis, message
 
 
 class SolveError(HearthlineError):

@@ -8,14 +8,14 @@ import numpy as np
 import pytest
 
 from hearthline.app.start import DEMO
-from hearthline.core.bench.analysis import SETTINGS, Analysis, parse_analysis
+from hearthline.core.analyses import ANALYSES
+from hearthline.core.analyses.line import Analysis, parse_analysis
+from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.basis import basis_of
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Reading, Specification, Stimulus, Watch
-from hearthline.core.bench.defaults import Surroundings, complete
 from hearthline.core.bench.effects import main_effects
-from hearthline.core.bench.plan import Plan
 from hearthline.core.bench.readings import Reader
-from hearthline.core.bench.ready import READY, ready_for
+from hearthline.core.bench.ready import ready_for
 from hearthline.core.bench.renaming import (
     with_analysis_renamed,
     with_part_renamed,
@@ -78,7 +78,7 @@ def test_a_line_read_and_written_is_the_same(text):
         ("swep of vin", "'swep' is not an analysis; there are point, sweep", 1), ("", "nothing is not an analysis", 1),
         ("sweep of vin form 0", "'form' at column 14: sweep takes of, from", 14), ("ac from", "'from' at column 4 has no value", 4),
         ("transient to 1u to 2u", "'to' stands twice", 17), ("transient rule euler", "'euler' at column 16: rule is one of trap, gear", 16),
-        ("point at 3", "point takes nothing more", 7),
+        ("point to 3", "point takes within, at", 7), ("point at 3", "say what takes these values before it", 7),
     ],
 )  # fmt: skip
 def test_a_wrong_line_says_where(text, said, column):
@@ -177,17 +177,17 @@ def test_a_bench_of_the_first_format_is_read():
 
 def test_settings_come_from_the_circuit(project):
     """Range from the supply at its highest, time from the periods of the stimuli, the output from its pin."""
-    around = Surroundings(snapshot(project))
-    assert complete(Analysis("a", "sweep"), around) == {"of": "vin", "from": "0", "to": "1.32", "points": "201"}
-    assert complete(Analysis("a", "noise"), around)["of"] == "out"
+    around = snapshot(project).circuit
+    assert Plan(around, Analysis("a", "sweep")).settings == {"of": "vin", "from": "0", "to": "1.32", "points": "201"}
+    assert Plan(around, Analysis("a", "noise")).settings["of"] == "out"
     pulse = replace(project.benches["inv_x1-transfer"].stimulus("vin"), wave="pulse(0 1.2 1n 10p 10p 2n 4n)")
     moving = snapshot(project, stimuli=(project.benches["inv_x1-transfer"].stimuli[0], pulse))
-    assert complete(Analysis("a", "transient"), Surroundings(moving))["to"] == "17n"
+    assert Plan(moving.circuit, Analysis("a", "transient")).settings["to"] == "17n"
     sine = snapshot(project, stimuli=(moving.bench.stimuli[0], replace(pulse, wave="sin(0.6 0.1 1M)")))
-    assert complete(Analysis("a", "transient"), Surroundings(sine))["to"] == "4u"
-    assert complete(Analysis("a", "ac"), around)["by"] == "vin"
+    assert Plan(sine.circuit, Analysis("a", "transient")).settings["to"] == "4u"
+    assert Plan(around, Analysis("a", "ac")).settings["by"] == "vin"
     with pytest.raises(CircuitError, match="no source or parameter 'vx' to sweep; there are vin, vdd"):
-        complete(Analysis("a", "sweep", {"of": "vx"}), around)
+        _ = Plan(around, Analysis("a", "sweep", {"of": "vx"})).settings
 
 
 @pytest.mark.parametrize(
@@ -197,7 +197,7 @@ def test_settings_come_from_the_circuit(project):
         ("sweep of vin points 1", "points is a whole number of 2 or more"), ("sweep of vin within vdd", "within vdd needs its values"),
         ("sweep of vin within vx at 1,2", "no source or parameter 'vx'"), ("ac from 0 to 10", "rise from more than 0 Hz"),
         ("transient to 1u from 2u", "ends after it begins"), ("noise of q by vin", "no net 'q'"), ("ac by vx", "no source 'vx'"),
-        ("transient to 1u step 0", "longest step is more than nothing"), ("sweep of vin to 3x", "a, to: 'x' in '3x'"),
+        ("transient to 1u step 0", "longest step is more than nothing"), ("sweep of vin to 3x", "a: to: 'x' in '3x'"),
     ],
 )  # fmt: skip
 def test_settings_that_cannot_be_are_refused(project, line, said):
@@ -218,8 +218,7 @@ def test_a_billion_points_are_counted_not_made(project):
 def test_ready_readings_use_functions_that_there_are(project):
     """And are formulas that can be read, for every analysis."""
     words = dict.fromkeys(("out", "in", "supply", "supply_net"), "x") | {"other": "a", "here": "b"}
-    for one in READY:
-        assert one.kind in SETTINGS
+    for one in (one for kind in ANALYSES.values() for one in kind.ready):
         formula = Formula.parse(one.formula.format(**words), ("a", "b"))
         assert formula.text.partition("(")[0] in FUNCTIONS
         assert formula.quantities
@@ -253,7 +252,7 @@ def test_any_parameter_of_the_cell_may_be_an_axis(project):
     snap = replace(snap, bench=replace(snap.bench, watches=(Watch("r1.res"),), readings=(), specifications=()))
     data = run_bench(snap).results["point"]
     np.testing.assert_array_equal(data.conditions["rz"], [1.0, 2000.0])
-    lowered = Plan(snap, snap.bench.analyses[0], ()).around.netlist.elements
+    lowered = snap.circuit.netlist.elements
     assert next(e for e in lowered if e.name == "r1").values["r"].text == "rz"
 
 

@@ -12,7 +12,7 @@ import pytest
 
 from hearthline.app.start import DEMO
 from hearthline.app.state.logbook import Rule, difference, read_logbook, read_rule, to_clean, write_rule
-from hearthline.core.bench.analysis import parse_analysis
+from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.bench import GridSetup, Reading, Specification
 from hearthline.core.bench.compare import changes, side_by_side
 from hearthline.core.bench.readings import Run

@@ -51,7 +51,7 @@ def deck(tmp_path):
         found = []
         for analysis in plan(read(path, "t.cir"), **options):
             solution = analysis.run()
-            found.append((dict(analysis.columns(solution)), solution.log()))
+            found.append((dict(analysis.columns(solution)), list(solution.log)))
         return found
 
     return run

@@ -159,9 +159,9 @@ def test_a_device_that_gives_no_number_is_named_with_its_bias(tmp_path):
     (tmp_path / "bad.va").write_text(HEADERS + body)
     (tmp_path / "t.cir").write_text('t\n.veriloga "bad.va"\nv1 a 0 0\nx1 a 0 b\n.model b bad\n.dc v1 0 1 0.25\n')
     solution = plan(read(tmp_path / "t.cir", "t.cir"))[-1].run()
-    assert list(solution.outcomes[0][:2]) == [Outcome.SOLVED, Outcome.SOLVED]
-    assert list(solution.outcomes[0][3:]) == [Outcome.NOT_A_NUMBER, Outcome.NOT_A_NUMBER]
-    error = solution.failure(0)
+    assert list(solution.dataset.outcomes[0][:2]) == [Outcome.SOLVED, Outcome.SOLVED]
+    assert list(solution.dataset.outcomes[0][3:]) == [Outcome.NOT_A_NUMBER, Outcome.NOT_A_NUMBER]
+    error = solution.failures[0]
     assert isinstance(error, ConvergenceError)
     assert str(error).startswith("x1 (model b) gave a value that is not a number at V(a) = ")
     assert error.parts == ("x1",)

@@ -132,11 +132,10 @@ def test_a_stopped_transient_keeps_what_it_has():
 def test_statistics_of_a_transient(tmp_path):
     """Counts of steps and iterations are those of the run."""
     (task,) = planned("v1 a 0 pulse(0 1 1u 1n 1n 5u 20u)\nr1 a b 1k\nc1 b 0 1n\n.tran 1u 20u\n")
-    found = task.run(path=tmp_path / "t.csv")
-    iterations, accepted, rejected = task.course(found)
+    counts = task.run(path=tmp_path / "t.csv").counts
     lines = (tmp_path / "t.csv").read_text().splitlines()
-    assert len(lines) == accepted + 2
-    assert iterations >= accepted + rejected
+    assert len(lines) == counts.accepted + 2
+    assert counts.iterations >= counts.accepted + counts.rejected
     assert [path.name for path in tmp_path.iterdir()] == ["t.csv"]
 
 

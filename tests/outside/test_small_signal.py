@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from scipy import constants
 from scipy.signal import buttap, zpk2tf
 
+from hearthline.core.analyses.frequencies import spaced
+from hearthline.core.engine.small_signal import ac, noise
 from tests.approximation import approx
-from tests.decks import point, solved
+from tests.decks import circuit_of, point, solved
 from tests.examples import examples
 
 FOUR_KT = 4 * constants.k * (273.15 + 27)
@@ -79,11 +81,9 @@ def test_thermal_noise_of_a_divider():
 
 def test_noise_of_a_capacitor_is_kt_over_c():
     """kT/C, whatever the resistance; the band is wide enough for 1e-3."""
-    from tests.decks import planned
-
     for ohms in ("1k", "100k"):
-        (task,) = planned(f"v1 a 0 ac 1\nr1 a b {ohms}\nc1 b 0 1p\n.noise v(b) v1 dec 50 1 1t\n")
-        answer = task.run()
+        system, _ = circuit_of(f"v1 a 0 ac 1\nr1 a b {ohms}\nc1 b 0 1p\n")
+        answer = noise(system, spaced("decade", 1.0, 1e12, 50), ("b", "0"), "v1")
         assert answer.integrated()[0] ** 2 == approx(constants.k * 300.15 / 1e-12, rel=1e-3)
         assert answer.contributions() == {"r1.thermal": approx(1.0)}
 
@@ -115,9 +115,6 @@ def test_gain_of_a_stage_is_that_of_its_small_signal_values():
 
 def test_device_quantities_over_frequency():
     """The drain current of a stage is gm·vgs + gds·vds at any frequency, and lanes come as one dataset."""
-    from hearthline.core.engine.small_signal import ac, noise
-    from tests.decks import circuit_of
-
     deck = "vd d 0 1.2\nvg g 0 0.7 ac 1\nrl d o 5k\ncl o 0 1p\nm1 o g 0 0 n w=10u l=1u\n.model n nmos vto=0.4 kp=200u lambda=0.1\n"
     values, (system, _) = point(deck), circuit_of(deck)
     frequencies = np.array([1e3, 1e8, 1e10])

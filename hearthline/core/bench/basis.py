@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from hashlib import sha256
 
 from hearthline import __version__
-from hearthline.core.bench.analysis import SETTINGS, Analysis
-from hearthline.core.bench.plan import Plan
+from hearthline.core.analyses.kind import NUMBER, SWEPT
+from hearthline.core.analyses.line import Analysis
+from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.netlist import Element, Scope
 
@@ -16,24 +17,23 @@ from hearthline.core.circuit.netlist import Element, Scope
 def basis_of(snapshot: Snapshot, analysis: Analysis) -> str:
     """Of circuit, stimuli, models and settings; not of the conditions, of what stands where on the drawing, or of the value of
     a source that is swept. Raises HearthlineError where there is no circuit."""
-    return basis_of_plan(Plan(snapshot, analysis, ()))
+    return basis_of_plan(snapshot, Plan(snapshot.circuit, analysis))
 
 
-def basis_of_plan(plan: Plan) -> str:
+def basis_of_plan(snapshot: Snapshot, plan: Plan) -> str:
     """The same, of an analysis that is ready."""
-    sweeps = plan.analysis.kind == "sweep"
-    swept = {plan.settings.get(word, "").lower() for word in ("of", "within")} if sweeps else set()
-    digest = sha256(f"{__version__} {plan.snapshot.kit.fingerprint}".encode())
-    for line in (*_settings(plan), *_elements(plan.around.netlist.elements, swept)):
+    swept = {plan.settings.get(one.word, "").lower() for one in plan.kind.settings if one.kind == SWEPT}
+    digest = sha256(f"{__version__} {snapshot.kit.fingerprint}".encode())
+    for line in (*_settings(plan), *_elements(plan.circuit.netlist.elements, swept)):
         digest.update(line.encode())
     return digest.hexdigest()[:20]
 
 
 def _settings(plan: Plan) -> Iterator[str]:
     yield plan.analysis.kind
-    for one in SETTINGS[plan.analysis.kind]:
+    for one in plan.kind.settings:
         if one.word in plan.settings:
-            value = plan.settings[one.word] if one.kind != "number" else repr(plan.number(one.word))
+            value = plan.settings[one.word] if one.kind != NUMBER else repr(plan.number(one.word))
             yield f"{one.word} {value}"
     yield f"{plan.outer.tolist()}"
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from pathlib import PurePosixPath
 
-from hearthline.core.bench.analysis import Analysis
+from hearthline.core.analyses.line import Analysis
 
 SHOWN = {
     "M": ("id", "gm", "vth", "sat"),
@@ -127,7 +128,7 @@ class Specification:
 
 @dataclass(frozen=True)
 class Bench:
-    """One bench of one cell."""
+    """One bench of one cell, or of the circuit of a `deck`, a path beside the bench's file."""
 
     name: str
     cell: str
@@ -140,16 +141,22 @@ class Bench:
     specifications: tuple[Specification, ...] = ()
     shown: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     note: str = ""
+    deck: str = ""
+
+    @property
+    def subject(self) -> str:
+        """What it is about: the cell's name, or the deck's without folder and ending."""
+        return _subject(self.cell, self.deck)
 
     @property
     def title(self) -> str:
         """Cell and name, as the shelf shows it."""
-        return f"{self.cell} · {self.name}" if self.name else self.cell
+        return f"{self.subject} · {self.name}" if self.name else self.subject
 
     @property
     def key(self) -> str:
         """Cell and name as one word, unique in a project."""
-        return f"{self.cell}-{self.name}"
+        return key_of(self.cell, self.deck, self.name)
 
     def columns(self, kind: str) -> tuple[str, ...]:
         """The quantities that stand beside devices of a kind (its letter in a netlist) on the drawing."""
@@ -180,6 +187,15 @@ class Bench:
         """The same bench with the limits of that reading exchanged."""
         specifications = tuple(new if s.reading == new.reading else s for s in self.specifications)
         return replace(self, specifications=specifications)
+
+
+def _subject(cell: str, deck: str) -> str:
+    return cell or PurePosixPath(deck).stem
+
+
+def key_of(cell: str, deck: str, name: str) -> str:
+    """What a bench is called in a project."""
+    return f"{_subject(cell, deck)}-{name}"
 
 
 def _missing(name: str):

@@ -31,12 +31,12 @@ def _cells(before: Mapping, after: Mapping) -> Iterator[str]:
         if old is None or new is None:
             yield f"cell {name} {'added' if old is None else 'gone'}"
             continue
-        yield from _cell(f"{name}/" if several and name != after["bench"]["cell"] else "", name, old, new)
+        yield from _cell(f"{name}/" if several and name != after["bench"].get("cell", "") else "", name, old, new)
 
 
 def _reached(tables: Mapping) -> set[str]:
     """The cell of the bench and all blocks in it."""
-    todo, seen = [tables["bench"]["cell"]], set()
+    todo, seen = [tables["bench"].get("cell", "")], set()
     while todo:
         name = todo.pop()
         if name in tables["cells"] and name not in seen:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from hearthline.core.bench.analysis import Analysis
+from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup, Stimulus
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.errors import QuantityError

@@ -5,12 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from hearthline.core.bench.analysis import Analysis
+from hearthline.core.analyses import kind
+from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.bench import Bench, Reading
 from hearthline.core.data.renaming import ANALYSIS, NET, PART, WORD, renamed
-
-_NETS, _SOURCES = {("noise", "of")}, {("sweep", "of"), ("sweep", "within"), ("ac", "by"), ("noise", "by")}
-"""Settings of analyses that name nets, and those that name sources."""
 
 
 def with_analysis_renamed(bench: Bench, old: str, new: str) -> Bench:
@@ -47,7 +45,7 @@ def with_stimulus_renamed(bench: Bench, old: str, new: str) -> Bench:
 def with_part_renamed(bench: Bench, old: str, new: str) -> Bench:
     """What is said of a part of the cell: its quantities, its current, what is inside of it."""
     bench = _formulas(bench, PART, old, new)
-    return replace(bench, analyses=tuple(_settings(one, _SOURCES, old, new) for one in bench.analyses))
+    return replace(bench, analyses=tuple(_settings(one, (kind.SOURCE, kind.SWEPT), old, new) for one in bench.analyses))
 
 
 def with_pin_renamed(bench: Bench, old: str, new: str) -> Bench:
@@ -60,7 +58,7 @@ def with_pin_renamed(bench: Bench, old: str, new: str) -> Bench:
     return replace(
         bench,
         stimuli=tuple(replace(s, pin=follow(s.pin), to=follow(s.to)) for s in bench.stimuli),
-        analyses=tuple(_settings(one, _NETS, old, new) for one in bench.analyses),
+        analyses=tuple(_settings(one, (kind.NET,), old, new) for one in bench.analyses),
     )
 
 
@@ -73,10 +71,12 @@ def _formulas(bench: Bench, kind: str, old: str, new: str) -> Bench:
     )  # fmt: skip
 
 
-def _settings(analysis: Analysis, which: set[tuple[str, str]], old: str, new: str) -> Analysis:
+def _settings(analysis: Analysis, kinds: tuple[str, ...], old: str, new: str) -> Analysis:
+    """With what names something of these kinds exchanged."""
     pattern = rf"(?i)(?<![\w.]){re.escape(old)}(?![\w.(])"
+    which = {one.word for one in analysis.of.settings if one.kind in kinds}
     settings = {
-        word: re.sub(pattern, lambda _: new, text) if (analysis.kind, word) in which else text
+        word: re.sub(pattern, lambda _: new, text) if word in which else text
         for word, text in analysis.settings.items()
     }
     return replace(analysis, settings=settings)

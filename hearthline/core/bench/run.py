@@ -8,8 +8,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from hearthline.core.analyses.kind import Piece
+from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.basis import basis_of_plan
-from hearthline.core.bench.plan import Piece, Plan
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.data.dataset import Dataset, joined
@@ -37,8 +38,8 @@ def run_bench(
     conditions = snapshot.conditions()
     run, wanted = Run(snapshot, {}, conditions), wanted_labels(snapshot)
     for number, analysis in enumerate(bench.analyses):
-        plan = Plan(snapshot, analysis, wanted[analysis.name])
-        basis = basis_of_plan(plan)
+        plan = Plan(snapshot.circuit, analysis, wanted[analysis.name])
+        basis = basis_of_plan(snapshot, plan)
         old = _usable(before, basis, plan)
         if analysis in chosen:
             job.name(analysis.name, number + 1, len(bench.analyses))
@@ -63,7 +64,7 @@ def _usable(before: Run | None, basis: str, plan: Plan) -> Dataset | None:
     name = plan.analysis.name
     if before is None or before.bases.get(name) != basis or name not in before.results:
         return None
-    data, nets = before.results[name], {f"V({net})" for net in plan.around.netlist.nets}
+    data, nets = before.results[name], {f"V({net})" for net in plan.circuit.netlist.nets}
     if data.lanes != len(before.conditions) * data.per_condition:
         return None
     gone = [label for label in plan.labels if label.startswith("V(") and label not in nets]
@@ -74,7 +75,7 @@ def _completed(plan: Plan, conditions: tuple[Condition, ...], data: Dataset | No
     """The dataset over all conditions, what was said, why lanes failed, and how long it took."""
     if data is None:
         piece = plan.run(conditions, job)
-        return piece.dataset, piece.log, piece.failures, piece.seconds
+        return piece.dataset, piece.log, {lane: str(error) for lane, error in piece.failures.items()}, piece.seconds
     whole = data.complete.reshape(-1, data.per_condition).all(axis=1)
     have = {key_of(one): k for k, one in enumerate(before.conditions) if whole[k]}
     missing = tuple(one for one in conditions if key_of(one) not in have)
@@ -91,7 +92,7 @@ def _merged(data: Dataset, piece: Piece, conditions, have: dict, missing):
         for j in range(per)
     ]
     place = {source: lane for lane, source in enumerate(order)}
-    failures = {place[data.lanes + lane]: text for lane, text in piece.failures.items()}
+    failures = {place[data.lanes + lane]: str(error) for lane, error in piece.failures.items()}
     log = (f"{len(missing)} of {len(conditions)} conditions computed, the others were there", *piece.log)
     return joined([data, piece.dataset], np.array(order)), log, failures, piece.seconds
 
@@ -127,9 +128,9 @@ def solve_point(
 def size_of(snapshot: Snapshot, names: Iterable[str] | None = None) -> tuple[int, float]:
     """Points of a run over all conditions and analyses, and about how many bytes they take. Raises HearthlineError."""
     conditions, points, size = len(snapshot.conditions()), 0, 0.0
-    elements = len(snapshot.netlist().nets) + 2
+    elements = len(snapshot.circuit.netlist.nets) + 2
     for analysis in snapshot.bench.analyses:
         if names is None or analysis.name in set(names):
-            count = conditions * Plan(snapshot, analysis, ()).points()
+            count = conditions * Plan(snapshot.circuit, analysis).points()
             points, size = points + count, size + 8.0 * elements * count
     return points, size

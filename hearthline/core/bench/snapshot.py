@@ -3,28 +3,67 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import TYPE_CHECKING, Protocol
 
-from hearthline.core.bench.bench import Bench, PointSetup
+from hearthline.core.analyses.circuit import Circuit, Hints
+from hearthline.core.bench.bench import Bench, PointSetup, Stimulus
 from hearthline.core.bench.conditions import conditions_of
 from hearthline.core.bench.stimuli import element_of
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.flatten import Library, flatten
-from hearthline.core.circuit.netlist import Netlist, Scope
+from hearthline.core.circuit.netlist import GROUND, Netlist, Scope
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.process.kit import ProcessKit
+from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import read
 from hearthline.core.spread.pvt import Condition
+
+if TYPE_CHECKING:  # the engine is loaded when something is run
+    from hearthline.core.engine.solve import Tolerances
+
+
+class Written(Protocol):
+    """A circuit that was read from a deck."""
+
+    @property
+    def parameters(self) -> Mapping[str, float]:
+        """The deck's own, as numbers."""
+
+    @property
+    def files(self) -> Mapping[str, str]:
+        """The texts that it was read from, by what they are called."""
+
+    @property
+    def tolerances(self) -> Tolerances:
+        """As its options say."""
+
+    @property
+    def steps(self) -> Mapping[str, object]:
+        """What its options say of transients."""
+
+    def circuit(self, corner: str) -> Netlist:
+        """Its circuit in a corner."""
+
+    def one_for_all(self, corners: tuple[str, ...]) -> bool:
+        """Whether that is the same in all of these."""
 
 
 @dataclass(frozen=True)
 class Snapshot:
-    """Everything a result depends on."""
+    """Everything a result depends on; of a bench over a deck, its circuit is `written`."""
 
     bench: Bench
     cells: Mapping[str, Cell]
     kit: ProcessKit
+    written: Written | None = None
+
+    @cached_property
+    def circuit(self) -> Circuit:
+        """The circuit to be asked, made once. Raises HearthlineError where it is wrong."""
+        return Circuit(self)
 
     @property
     def cell(self) -> Cell:
@@ -39,27 +78,87 @@ class Snapshot:
         """What parts may be."""
         return Library(self.cells, self.kit.symbols, self.kit.templates, self.kit.modules)
 
-    def netlist(self) -> Netlist:
-        """The cell with its stimuli. Raises CircuitError."""
-        parameters = {k: _value(f"parameter {k}", v) for k, v in self.parameters.items()}
-        root = Scope(None, parameters)
-        inner = flatten(self.cell, self.library, root)
-        pins = {pin.name for pin in self.cell.pins}
-        bench = self.bench
-        sources = tuple(element_of(one, root, pins, bench.cell, bench.key) for one in bench.stimuli)
-        twins = {source.name for source in sources} & {element.name for element in inner.elements}
-        for name in twins:
+    def netlist(self, corner: str = "") -> Netlist:
+        """The circuit with its stimuli. Raises CircuitError."""
+        key = (corner or self.bench.point.corner) if self.written else ""
+        if key not in self._netlists:
+            self._netlists[key] = self._tied(self.written.circuit(key) if self.written else self._drawn())
+        return self._netlists[key]
+
+    @cached_property
+    def _netlists(self) -> dict[str, Netlist]:
+        return {}
+
+    def one_for_all(self, corners: tuple[str, ...]) -> bool:
+        """Whether the netlist is the same in all of these corners: a drawing always is."""
+        return self.written is None or self.written.one_for_all(corners)
+
+    def _drawn(self) -> Netlist:
+        root = Scope(None, {k: _value(f"parameter {k}", v) for k, v in self.parameters.items()})
+        return Netlist(flatten(self.cell, self.library, root).elements, root)
+
+    def _tied(self, inner: Netlist) -> Netlist:
+        """A circuit with the bench's stimuli."""
+        bench, ends = self.bench, self._ends(inner)
+        stimuli = map(_lower, bench.stimuli) if self.written else bench.stimuli
+        where = f"deck {bench.deck} has no net" if self.written else f"cell {bench.cell} has no pin"
+        sources = tuple(element_of(one, inner.root, ends, where, bench.key) for one in stimuli)
+        for name in {source.name for source in sources} & {element.name for element in inner.elements}:
             raise CircuitError(f"stimulus '{name}' has the name of a part; rename one of them", part=name)
-        return Netlist((*sources, *inner.elements), root)
+        return replace(inner, elements=(*sources, *inner.elements))
+
+    def _ends(self, inner: Netlist) -> set[str]:
+        """What a stimulus may be tied to: pins of the cell, or any net of a deck."""
+        return {pin.name for pin in self.cell.pins} if self.written is None else {GROUND, *inner.nets}
 
     @property
+    def models(self) -> ModelSet:
+        """Of all corners."""
+        return self.kit.models
+
+    @property
+    def tolerances(self) -> Tolerances:
+        """When a solution is one."""
+        from hearthline.core.engine.solve import Tolerances
+
+        return self.written.tolerances if self.written else Tolerances()
+
+    @property
+    def steps(self) -> Mapping[str, object]:
+        """What is said of every transient."""
+        return self.written.steps if self.written else {}
+
+    @property
+    def known_parameters(self) -> tuple[str, ...]:
+        """Everything that a sweep may set."""
+        own = self.written.parameters if self.written else self.cell.parameters
+        return tuple(dict.fromkeys([*self.parameters, *own]))
+
+    def hints(self) -> Hints:
+        """What the drawing says beyond its netlist."""
+        if self.written:
+            return Hints()
+        pins, labels = self.cell.pins, self.cell.labels
+        supplies = {pin.name.lower() for pin in pins if pin.kind == "supply"}
+        supplies |= {label.net.lower() for label in labels if label.kind == "supply"}
+        return Hints(
+            frozenset(supplies),
+            tuple(pin.name.lower() for pin in pins if pin.kind == "output"),
+            tuple(label.net.lower() for label in labels),
+            min((device.supply for device in self.kit.devices.values()), default=1.0),
+        )
+
+    @cached_property
     def parameters(self) -> Mapping[str, str]:
         """The parameters of the bench as typed, at the point; one that only a run goes through stands as in the cell."""
         bench = self.bench
         axes = [*bench.grid.parameters, *(name for one in bench.grid.picked for name in one.parameters)]
-        own = self.cell.parameters
-        swept = [one.settings.get(word, "") for one in bench.analyses for word in ("of", "within")]
-        axes += [name for name in swept if name in own]
+        if self.written is None:
+            own = self.cell.parameters
+            swept = [one.settings.get(word, "") for one in bench.analyses for word in ("of", "within")]
+            axes += [name for name in swept if name in own]
+        else:
+            own = {name: repr(value) for name, value in self.written.parameters.items()}
         usual = {name: own.get(name, bench.grid.parameters.get(name, ("0",))[0]) for name in axes}
         return {**usual, **bench.point.parameters}
 
@@ -67,7 +166,7 @@ class Snapshot:
     def parameter_units(self) -> dict[str, str]:
         """Units of parameters that stand by themselves as a value, of a stimulus or of a part; one called v.. is a voltage."""
         library, found = self.library, {one.dc.strip(): one.unit for one in self.bench.stimuli}
-        for part in self.cell.parts if self.bench.cell in self.cells else ():
+        for part in self.cells[self.bench.cell].parts if self.bench.cell in self.cells else ():
             symbol = library.symbol(part) if library.knows(part) else None
             for one in getattr(symbol, "fields", ()):
                 found.setdefault(part.values.get(one.name, "").strip(), one.unit)
@@ -102,6 +201,12 @@ class Snapshot:
             return self.number(name, parameters[name])
 
         return float(_value(owner, text, unit).value(find))
+
+
+def _lower(stimulus: Stimulus) -> Stimulus:
+    """In small letters, as a deck knows its nets."""
+    pin, to = (GROUND if net.lower() == "gnd" else net.lower() for net in (stimulus.pin, stimulus.to))
+    return replace(stimulus, pin=pin, to=to)
 
 
 def _value(owner: str, text: str, unit: str = "V") -> Expression:

@@ -17,14 +17,14 @@ _ELEMENTS = {"voltage": "V", "current": "I", "ground": "V", "resistance": "R", "
 _VALUES = {"R": "r", "C": "c"}
 
 
-def element_of(stimulus: Stimulus, root: Scope, pins: set[str], cell: str, owner: str) -> Element:
-    """The element that a stimulus is. Raises CircuitError naming it for a pin that is gone or a value that is nonsense."""
+def element_of(stimulus: Stimulus, root: Scope, pins: set[str], missing: str, owner: str) -> Element:
+    """The element that a stimulus is. Raises CircuitError naming it for a pin that is gone, `missing` says where, or a value
+    that is nonsense."""
     for pin in (stimulus.pin, *([stimulus.to] if stimulus.to else [])):
         if pin not in pins:
-            known = ", ".join(sorted(pins)) or "none"
-            raise CircuitError(
-                f"stimulus {stimulus.name}: cell {cell} has no pin '{pin}'; it has {known}", part=stimulus.name
-            )
+            known = ", ".join(sorted(pins)[:40]) or "none"
+            message = f"stimulus {stimulus.name}: {missing} '{pin}'; it has {known}"
+            raise CircuitError(message, part=stimulus.name)
     ends = stimulus.pin.lower(), stimulus.to.lower() or GROUND
     kind = _ELEMENTS[stimulus.kind]
     if kind == "I":

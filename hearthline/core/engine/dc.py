@@ -53,7 +53,7 @@ def operating_point(
     """All voltages, branch currents and device variables in each lane; the dataset has one point. `recall` speeds up the
     next circuit that is much like this one."""
     system = lower(netlist, models, lanes, recall)
-    solution = solve(system, Sweep(), tolerances or Tolerances(), None, _visible(system), job)
+    solution = solve(system, Sweep(), tolerances or Tolerances(), None, shown_variables(system), job)
     return Result(dataset_of("op", solution, "point", "", np.zeros(1)), solution)
 
 
@@ -114,15 +114,15 @@ def other_solutions(
     return np.array(found[1:]).reshape(-1, len(known))
 
 
-def _visible(system: System) -> list[int]:
-    """Indices of the variables of drawn or written parts, not of resistances inside them."""
+def shown_variables(system: System) -> list[int]:
+    """Indices of the variables of drawn or written parts: not those of resistances inside them, nor of their messages."""
     drawn = {element.name for element in system.netlist.elements}
     return [k for k, variable in enumerate(system.variables) if variable.element in drawn and not variable.hidden]
 
 
 def _watched(system: System, watch: tuple[str, ...] | None) -> tuple[list[int] | None, list[int]]:
     if watch is None:
-        return None, _visible(system)
+        return None, shown_variables(system)
     unknowns = {unknown.label: k for k, unknown in enumerate(system.unknowns)}
     variables = {variable.label: k for k, variable in enumerate(system.variables)}
     for label in watch:
@@ -132,6 +132,7 @@ def _watched(system: System, watch: tuple[str, ...] | None) -> tuple[list[int] |
 
 
 def dataset_of(kind: str, solution: Solution, axis: str, unit: str, points: np.ndarray) -> Dataset:
+    """What a solution kept, over `points` of an axis."""
     system = solution.system
     curves: dict[str, np.ndarray] = {}
     units: dict[str, str] = {}

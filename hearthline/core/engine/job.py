@@ -22,6 +22,7 @@ class Job:
         self.progress = np.zeros(1, np.int64)
         self.total = 0
         self.stage = ("", 0, 0)
+        self.on_stage: Callable[[str, int, int], None] | None = None
         self._lanes: Callable[[], np.ndarray] = lambda: np.zeros(0)
 
     def begin(self, total: int, shares: int) -> None:
@@ -37,6 +38,8 @@ class Job:
     def name(self, stage: str, number: int, count: int) -> None:
         """What is being done now, as the `number`-th of `count` things."""
         self.stage = (stage, number, count)
+        if self.on_stage:
+            self.on_stage(*self.stage)
 
     @property
     def lanes(self) -> np.ndarray:

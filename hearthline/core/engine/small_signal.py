@@ -18,7 +18,7 @@ from hearthline.core.engine.kernels import small_signal
 from hearthline.core.engine.linear.sparse import lu_room
 from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
-from hearthline.core.engine.worker import new_memory
+from hearthline.core.engine.worker import NOISE_PLACE, new_memory
 from hearthline.core.errors import CircuitError, ConvergenceError
 from hearthline.core.models.signature import COUNT, NODE0
 from hearthline.core.outcome import Outcome
@@ -287,6 +287,16 @@ def own_excitation(system: System, lane: int) -> np.ndarray:
     return found
 
 
+def noise_count(system: System) -> int:
+    """About how many sources of noise there are."""
+    return int(system.places[-1] - system.places[NOISE_PLACE]) // 2
+
+
+def noise_names(system: System) -> tuple[str, ...]:
+    """Every contributor: `m1.channel`, `r1.thermal`."""
+    return _noise_sources(system)[0]
+
+
 def _noise_sources(system: System) -> tuple[tuple[str, ...], np.ndarray, np.ndarray]:
     """Names, ends, and for what no kernel tells the densities in each lane: thermal noise of plain resistors."""
     names, ends, own = [], [], []
@@ -337,13 +347,3 @@ def dc_transfer(
     else:
         seen = with_ground[0] @ unit.real
     return Transfer(gain, seen, with_ground[1] @ wanted.real)
-
-
-def spaced(kind: str, low: float, high: float, points: int) -> np.ndarray:
-    """Frequencies [Hz]: `points` a decade (`dec`), an octave (`oct`), or in all (`lin`)."""
-    if kind == "lin":
-        return np.linspace(low, high, max(1, points)) if points > 1 else np.array([low])
-    base = 10.0 if kind == "dec" else 2.0
-    steps = np.log(high / low) / np.log(base) * points
-    count = int(np.floor(steps + 1e-9)) + 1
-    return low * base ** (np.arange(count) / points)

@@ -11,7 +11,7 @@ import numpy as np
 
 from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Netlist
-from hearthline.core.constants import ZERO_CELSIUS, kelvin
+from hearthline.core.constants import BELOW_ZERO, kelvin
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.devices.kind import DeviceKind, complain
 from hearthline.core.engine.devices.module import ModuleKind
@@ -197,9 +197,7 @@ def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | Non
     a value out of its range.
     """
     if (kelvin(lanes.celsius) <= 0).any():
-        raise CircuitError(
-            f"{lanes.celsius.min():g} °C is below absolute zero, {-ZERO_CELSIUS} °C; temperatures are in degrees Celsius"
-        )
+        raise CircuitError(f"{lanes.celsius.min():g} °C is {BELOW_ZERO}")
     items = Items(netlist, models, lanes, recall)
     check(netlist, items.paths)
     items = items.all()

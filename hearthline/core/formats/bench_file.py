@@ -9,7 +9,7 @@ from dataclasses import fields
 from pathlib import Path
 
 from hearthline.core import limits
-from hearthline.core.bench.analysis import Analysis, parse_analysis
+from hearthline.core.analyses.line import Analysis, parse_analysis
 from hearthline.core.bench.bench import (
     ALONE,
     CROSSED,
@@ -30,8 +30,9 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
+from hearthline.core.texts import can_be_a_file, shortened
 
-FORMAT = 2
+FORMAT = 3
 FIRST_ANALYSIS = "transfer"
 """What the one sweep of a bench or run of the first format is called."""
 SCALES = ("", "linear", "log", "dB", "phase")
@@ -45,9 +46,11 @@ def read_bench(path: Path, shown: str) -> Bench:
 def bench_of(table: Table) -> Bench:
     """The bench in a table that was read. Raises FileError with the line."""
     version = read_version(table, FORMAT)
+    cell, deck = _subject(table)
     bench = Bench(
         name=table.name("name"),
-        cell=table.name("cell"),
+        cell=cell,
+        deck=deck,
         stimuli=tuple(_stimulus(item) for item in table.tables("stimuli")),
         point=_point(table.table("point")),
         grid=_grid(table.table("grid")),
@@ -63,6 +66,18 @@ def bench_of(table: Table) -> Bench:
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     table.done()
     return Bench(**{**vars(bench), "specifications": specifications})
+
+
+def _subject(table: Table) -> tuple[str, str]:
+    """The cell, or the deck in its place."""
+    if not table.has("deck"):
+        return table.name("cell"), ""
+    if table.has("cell"):
+        raise table.error("a bench is over a cell or over a deck, and not over both; take one of them away", "deck")
+    deck = table.name("deck")
+    if not can_be_a_file(deck):
+        raise table.error(f"'{shortened(deck)}' cannot be the name of a file", "deck")
+    return "", deck
 
 
 def name_problem(name: str, others: tuple[str, ...] = ()) -> str:
@@ -210,7 +225,8 @@ def write_bench(path: Path, bench: Bench) -> None:
 
 def bench_data(bench: Bench) -> dict:
     """The bench as plain tables."""
-    data: dict = {"format": FORMAT, "name": bench.name, "cell": bench.cell}
+    subject = {"deck": bench.deck} if bench.deck else {"cell": bench.cell}
+    data: dict = {"format": FORMAT, "name": bench.name, **subject}
     if bench.note:
         data["note"] = bench.note
     if bench.shown:

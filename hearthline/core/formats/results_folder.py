@@ -31,7 +31,7 @@ def folder_for_results(path: Path, shown: str) -> Iterator[Path]:
             ) from None
         except OSError:
             pass  # a file system without locks
-        for pattern in (".*.csv.part", ".*.csv.*.new"):
+        for pattern in (".*.csv.part", ".*.csv.*.new", ".verdict.*.new", "run.new"):
             for left in path.glob(pattern):
                 with suppress(OSError):
                     left.unlink()

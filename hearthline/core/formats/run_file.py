@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 
 from hearthline import __version__
-from hearthline.core.bench.bench import Bench
+from hearthline.core.bench.bench import Bench, key_of
 from hearthline.core.bench.readings import Numbers, Reader, Run
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.dataset import Dataset
@@ -51,7 +51,7 @@ class Record:
     @property
     def bench_key(self) -> str:
         """Key of the bench in its project."""
-        return f"{self.bench['cell']}-{self.bench['name']}"
+        return key_of(str(self.bench.get("cell", "")), str(self.bench.get("deck", "")), str(self.bench["name"]))
 
 
 @dataclass(frozen=True)
@@ -67,11 +67,22 @@ def write_run(
 ) -> Path:
     """Stores `run` in a new file of `folder` and returns its path; `numbers` are its readings where they were taken already.
     Raises FileError."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"the run cannot be stored: {error.strerror}", str(folder)) from None
+    path = _free_name(folder, run.snapshot.bench.key, made)
+    write_run_file(path, run, made, note, numbers)
+    return path
+
+
+def write_run_file(
+    path: Path, run: Run, made: datetime, note: str = "", numbers: Mapping[str, Numbers] | None = None
+) -> None:
+    """Stores `run` in a file of that name. Raises FileError."""
     import h5netcdf
 
     try:
-        folder.mkdir(parents=True, exist_ok=True)
-        path = _free_name(folder, run.snapshot.bench.key, made)
         beside = path.with_suffix(".new")
         with h5netcdf.File(beside, "w") as file:
             _write(file, run, made, note, numbers or Reader(run.snapshot.bench, run.results).all())
@@ -82,8 +93,7 @@ def write_run(
         with suppress(OSError, UnboundLocalError):
             beside.unlink()
         reason = getattr(error, "strerror", None) or str(error) or type(error).__name__
-        raise FileError(f"the run cannot be stored: {reason}", str(folder)) from error
-    return path
+        raise FileError(f"the run cannot be stored: {reason}", str(path.parent)) from error
 
 
 def _free_name(folder: Path, key: str, made: datetime) -> Path:
@@ -109,6 +119,7 @@ def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numb
         "conditions": [[one.corner, one.celsius, dict(one.parameters)] for one in run.conditions],
         "bench": bench_data(snapshot.bench),
         "cells": {name: cell_data(cell) for name, cell in snapshot.cells.items()},
+        "files": dict(snapshot.written.files) if snapshot.written else {},
         "log": list(run.log),
         "failures": {name: {str(k): text for k, text in found.items()} for name, found in run.failures.items()},
         "readings": {n: [[_plain(v) for v in one.values], one.unit] for n, one in numbers.items()},

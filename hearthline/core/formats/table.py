@@ -14,11 +14,16 @@ from hearthline.core.formats.atomic import write_atomically
 
 
 def write_csv(path: Path, columns: Mapping[str, np.ndarray]) -> None:
-    """Writes equally long columns under their names; a number reads back to the same float."""
+    """Writes equally long columns under their names; a number reads back to the same float, a text is quoted where it holds a
+    comma. Raises FileError."""
     lines = [",".join(_quoted(name) for name in columns)]
-    rows = np.column_stack(list(columns.values())).tolist()
-    lines.extend(",".join(map(repr, row)) for row in rows)
+    texts = [_texts(values) for values in columns.values()]
+    lines.extend(map(",".join, zip(*texts, strict=True)))
     write_atomically(path, "\n".join(lines) + "\n")
+
+
+def _texts(values: np.ndarray) -> list[str]:
+    return [_quoted(v) if isinstance(v, str) else repr(v) for v in np.asarray(values).tolist()]
 
 
 class TableFile:
@@ -60,4 +65,6 @@ class TableFile:
 
 
 def _quoted(name: str) -> str:
-    return f'"{name}"' if "," in name else name
+    if not set(name) & {",", '"', "\n"}:
+        return name
+    return '"' + name.replace('"', '""') + '"'

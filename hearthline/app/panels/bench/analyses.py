@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
-from hearthline.core.bench.analysis import MEANINGS, Analysis, parse_analysis
+from hearthline.core.analyses import ANALYSES
+from hearthline.core.analyses.line import Analysis, parse_analysis
+from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.bench import Reading, Watch
-from hearthline.core.bench.defaults import Surroundings, left_out
 from hearthline.core.bench.renaming import with_analysis_renamed
 from hearthline.core.data.renaming import ANALYSIS, mentions
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_file import name_problem
-
-FIRST_NAMES = {"point": "point", "sweep": "transfer", "transient": "course", "ac": "response", "noise": "density"}
 
 
 class Analyses(Section):
@@ -35,26 +34,26 @@ class Analyses(Section):
             row = self.add(name, LineRow(f"analysis {name}", title, line, ("▸", f"run {name} alone")))
             row.removed.connect(lambda name=name: self._remove(name))
             row.acted.connect(lambda name=name: self.desk.run((name,)))
-        self.offer((kind, MEANINGS[kind], lambda kind=kind: self.add_new(kind)) for kind in MEANINGS)
+        self.offer((one.name, one.meaning, lambda kind=one.name: self.add_new(kind)) for one in ANALYSES.values())
 
     def follow(self) -> None:
         """The line, and what the circuit says where the line does not."""
         try:
-            around = Surroundings(self.desk.snapshot) if self.desk.snapshot else None
+            around = self.desk.snapshot.circuit if self.desk.snapshot else None
         except HearthlineError:
             around = None
         for analysis in self.bench.analyses:
             row = self.rows[analysis.name]
             row.line.show_text(analysis.text)
             try:
-                found = left_out(analysis, around) if around else {}
+                found = Plan(around, analysis).left_out() if around else {}
                 row.say("from the circuit: " + " ".join(f"{k} {v}" for k, v in found.items()) if found else "")
             except HearthlineError as error:
                 row.say(str(error), wrong=True)
 
     def add_new(self, kind: str) -> None:
         """One with everything from the circuit."""
-        new = Analysis(free_name(FIRST_NAMES[kind], self.bench.analysis_names), kind)
+        new = Analysis(free_name(ANALYSES[kind].called, self.bench.analysis_names), kind)
         self.change(f"analysis {new.name}", analyses=(*self.bench.analyses, new))
         self.desk.results.show_analysis(new.name)
         self.focus(new.name)

@@ -14,8 +14,10 @@ from hearthline.app.panels.rows import heading, quiet
 from hearthline.app.panels.value_field import ListLine, ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
-from hearthline.core.bench.analysis import SETTINGS, Analysis, Setting
-from hearthline.core.bench.defaults import Surroundings, complete
+from hearthline.core.analyses.circuit import Circuit
+from hearthline.core.analyses.kind import NUMBER, Setting
+from hearthline.core.analyses.line import Analysis
+from hearthline.core.analyses.plan import Plan
 from hearthline.core.errors import HearthlineError
 
 MOST_POINTS = 1_000_000
@@ -51,8 +53,8 @@ class BenchPage(Page):
         """Its numbers; what is left out in the line of the analysis stands here as the circuit says it."""
         self.column.addWidget(heading(f"{analysis.name}: {analysis.kind}"))
         grid = self.add_grid()
-        for setting in SETTINGS[analysis.kind]:
-            if setting.kind == "number" and setting.word in self._settings(analysis):
+        for setting in analysis.of.settings:
+            if setting.kind == NUMBER and setting.word in self._settings(analysis):
                 self._add_setting(grid, analysis, setting)
 
     _known: tuple | None = None
@@ -62,18 +64,18 @@ class BenchPage(Page):
         bench, project = self.desk.bench, self.desk.project
         key = (bench.stimuli, bench.grid, bench.point, project.cells, project.kit)
         if self._known is None or any(a is not b for a, b in zip(self._known[0], key, strict=True)):
-            self._known = (key, self._surroundings(), {})
+            self._known = (key, self._circuit(), {})
         _, around, found = self._known
         try:
             if analysis.text not in found and around is not None:
-                found[analysis.text] = complete(analysis, around)
+                found[analysis.text] = Plan(around, analysis).settings
         except HearthlineError:
             pass
         return found.get(analysis.text, analysis.settings)
 
-    def _surroundings(self) -> Surroundings | None:
+    def _circuit(self) -> Circuit | None:
         try:
-            return Surroundings(self.desk.snapshot) if self.desk.snapshot is not None else None
+            return self.desk.snapshot.circuit if self.desk.snapshot is not None else None
         except HearthlineError:
             return None
 

@@ -15,6 +15,8 @@ import numba as nb
 from hearthline.core.models.signature import OPTIONS
 
 EULER, BDF2, TRAPEZOIDAL = range(3)
+RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
+"""Those that a person may ask for."""
 
 
 @nb.njit(**OPTIONS)

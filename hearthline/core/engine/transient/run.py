@@ -14,13 +14,12 @@ from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient import march as m
 from hearthline.core.engine.transient.lines import lines_of, with_more_room
-from hearthline.core.engine.transient.rules import BDF2, TRAPEZOIDAL
+from hearthline.core.engine.transient.rules import RULES
 from hearthline.core.engine.worker import ITERATION_COUNT, X_PLACE, new_memory
 from hearthline.core.errors import ConvergenceError
 from hearthline.core.outcome import Outcome
 
 DEFAULT = Tolerances()
-RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
 NEWTON_SHARE = 0.03
 """Of the error allowed to a step, that Newton's last step may be."""
 CHUNK_NUMBERS = 1 << 15

@@ -74,12 +74,12 @@ def unquoted(token: str) -> str:
 
 def read_lines(path: Path, shown: str, title: bool) -> tuple[Line, ...]:
     """The statements of a file; with `title` the first line is skipped. Raises DeckError at what cannot be split."""
-    return _statements(read_text(path, shown), shown, title)
+    return statements(read_text(path, shown), shown, title)
 
 
 @lru_cache(64)
-def _statements(text: str, shown: str, title: bool) -> tuple[Line, ...]:
-    """A kit's file is asked for again for each of its sections."""
+def statements(text: str, shown: str, title: bool) -> tuple[Line, ...]:
+    """The same of a text. A kit's file is asked for again for each of its sections."""
     return tuple(_split(text, shown, title))
 
 

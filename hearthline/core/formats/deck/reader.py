@@ -8,15 +8,16 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from hearthline.core import limits
+from hearthline.core.analyses import ANALYSES
 from hearthline.core.circuit.netlist import Card, Place
 from hearthline.core.errors import DeckError, ExpressionError
 from hearthline.core.expression import Expression
-from hearthline.core.formats.deck.lines import Line, read_lines, unquoted
+from hearthline.core.formats.deck.lines import Line, read_lines, statements, unquoted
 from hearthline.core.formats.deck.parts import PartLine, read_part
 from hearthline.core.models.library import library_names
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
-from hearthline.core.texts import can_be_a_file, shortened
+from hearthline.core.texts import can_be_a_file, read_text, shortened
 
 MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF", "SW")
 
@@ -54,6 +55,10 @@ class Deck:
     voltage_lines: dict[str, Line] = field(default_factory=dict)
     temperature: tuple[Line, Expression] | None = None
     modules: dict[str, Module] = field(default_factory=dict)
+    sections: list[str] = field(default_factory=list)
+    """Of models, as it names them itself; a corner takes the place of each."""
+    files: dict[str, str] = field(default_factory=dict)
+    """Text of each file that it was read from, as it is called."""
 
 
 def read(path: Path, shown: str | None = None, corner: str | None = None) -> Deck:
@@ -138,7 +143,8 @@ class _Reader:
 
     def _open(self, path: Path, shown: str, title: bool, asked_by: Line | None) -> list[Line]:
         try:
-            return list(read_lines(path, shown, title))
+            text = self.deck.files[shown] = read_text(path, shown)
+            return list(statements(text, shown, title))
         except OSError as error:
             message = f"cannot read '{shown}': {error.strerror}"
             raise (
@@ -176,7 +182,11 @@ class _Reader:
         if len(line.tokens) < 3:
             raise line.error("a section is missing; write .lib FILE SECTION")
         named = unquoted(line.tokens[2]).lower()
-        self.section(path.parent / shown, shown, named if self.sections else self.corner or named, line)
+        if self.sections:
+            self.section(path.parent / shown, shown, named, line)
+            return
+        self.deck.sections.append(named)
+        self.section(path.parent / shown, shown, self.corner or named, line)
 
     def _file_name(self, line: Line) -> str:
         if len(line.tokens) < 2:
@@ -204,6 +214,7 @@ class _Reader:
         shown = self._file_name(line)
         if not (path.parent / shown).is_file():
             raise line.error(f"cannot read '{shown}': there is no such file")
+        self.deck.files[shown] = read_text(path.parent / shown, shown)
         for module in compile_file(path.parent / shown, shown):
             self.deck.modules[module.name.lower()] = module
 
@@ -286,6 +297,5 @@ _CARDS: dict[str, Callable[[_Reader, Line, Path], None]] = {
     ".include": _Reader.include, ".inc": _Reader.include, ".lib": _Reader.lib, ".model": _Reader.model,
     ".subckt": _Reader.subckt, ".ends": _Reader.ends, ".param": _Reader.param, ".options": _Reader.options,
     ".option": _Reader.options, ".temp": _Reader.temp, ".nodeset": _Reader.nodeset, ".ic": _Reader.initial,
-    ".op": _Reader.analysis, ".dc": _Reader.analysis, ".tran": _Reader.analysis, ".ac": _Reader.analysis,
-    ".noise": _Reader.analysis, ".veriloga": _Reader.veriloga,
+    ".veriloga": _Reader.veriloga, **{one.card: _Reader.analysis for one in ANALYSES.values() if one.card},
 }  # fmt: skip

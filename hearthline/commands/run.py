@@ -1,0 +1,85 @@
+"""`hearthline run`: benches over cells or decks, their curves, readings and verdicts as files."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import threading
+from pathlib import Path
+
+from hearthline.commands.status import DONE, FAILS, NOT_CONVERGED
+from hearthline.core.errors import HearthlineError
+
+OFTEN = 0.2
+"""Seconds between looks at how far a run is."""
+
+
+def run(options: argparse.Namespace) -> int:
+    """Runs them in their order. Raises HearthlineError for wrong input, before anything is run where it can be seen then."""
+    from hearthline.core.formats.bench_source import read_benches
+    from hearthline.stopping import heed_signals
+
+    heed_signals()
+    sources = read_benches(Path(options.path), options.names)
+    if options.only:
+        sources = [source.only(options.only) for source in sources]
+    for source in sources:
+        source.check()
+    out = Path(options.out)
+    found = [_run_one(source, out if len(sources) == 1 else out / source.bench.key) for source in sources]
+    return NOT_CONVERGED if NOT_CONVERGED in found else max(found)
+
+
+def _run_one(source, folder: Path) -> int:
+    from hearthline.core.bench.run import run_bench
+    from hearthline.core.formats.results_folder import folder_for_results
+    from hearthline.core.formats.run_folder import write_run_folder
+    from hearthline.stopping import stoppable
+
+    def work(job):
+        with _Progress(source.bench.key, job):
+            return run_bench(source.snapshot, job)
+
+    with folder_for_results(folder, str(folder)) as out:
+        try:
+            found = stoppable(work)
+        except HearthlineError as error:
+            raise source.problem(error) from None
+        judgement = write_run_folder(out, source, found)
+    for line in judgement.failed:
+        print(f"{source.shown}: {line}", file=sys.stderr)
+    if judgement.failed or judgement.state == "incomplete":
+        return NOT_CONVERGED
+    return FAILS if judgement.state == "fails" else DONE
+
+
+class _Progress:
+    """Says on standard error how far a run is: one line that renews itself on a terminal, one an analysis elsewhere."""
+
+    def __init__(self, key: str, job):
+        self.key, self.job, self.told = key, job, ""
+        self.terminal = sys.stderr.isatty()
+        self.ended = threading.Event()
+        self.thread = threading.Thread(target=self._watch, daemon=True)
+
+    def __enter__(self) -> None:
+        self.job.on_stage = self._begun
+        self.thread.start()
+
+    def __exit__(self, *about: object) -> None:
+        self.ended.set()
+        self.thread.join()
+        if self.terminal:
+            print("\r\x1b[K", end="", file=sys.stderr, flush=True)
+
+    def _begun(self, stage: str, number: int, count: int) -> None:
+        if not self.terminal:
+            print(f"{self.key}: {stage} ({number} of {count})", file=sys.stderr, flush=True)
+
+    def _watch(self) -> None:
+        while self.terminal and not self.ended.wait(OFTEN):
+            stage, number, count = self.job.stage
+            share = 100 * self.job.done / self.job.total if self.job.total else 0.0
+            print(
+                f"\r\x1b[K{self.key}: {stage} ({number} of {count}) {share:.0f} %", end="", file=sys.stderr, flush=True
+            )

@@ -1,0 +1,14 @@
+"""All kinds of analyses; a new one is a file beside this one, and a line here."""
+
+from __future__ import annotations
+
+from hearthline.core.analyses.ac import Ac
+from hearthline.core.analyses.kind import AnalysisKind
+from hearthline.core.analyses.noise import Noise
+from hearthline.core.analyses.point import Point
+from hearthline.core.analyses.sweep import Sweep
+from hearthline.core.analyses.transient import Transient
+from hearthline.core.registry import registry
+
+ANALYSES: dict[str, AnalysisKind] = registry("analysis", [Point(), Sweep(), Transient(), Ac(), Noise()])
+"""By the word that their line begins with."""

@@ -1,0 +1,190 @@
+"""A circuit to be asked: what it holds that analyses want to know, and the systems that were made of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from functools import cached_property
+from typing import TYPE_CHECKING, Protocol
+
+from hearthline.core.circuit.netlist import Element, Netlist
+from hearthline.core.errors import HearthlineError
+from hearthline.core.process.models import ModelSet
+from hearthline.core.spread.pvt import Condition, lanes_of
+
+if TYPE_CHECKING:  # the engine is loaded when something is run
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.solve import Tolerances
+    from hearthline.core.engine.system import System
+
+SUPPLY_NETS = ("vdd", "vcc", "vss", "vee", "avdd", "dvdd", "vbat", "supply")
+OUTPUTS = ("out", "outp", "output", "vout", "iout", "y", "q")
+PERIODS = 4
+"""Of the slowest stimulus, that a transient lasts."""
+TIMES = {"pulse": (2, 6), "sin": (3, 2), "exp": (4, 5), "sffm": (0, 4)}
+
+
+class Origin(Protocol):
+    """Where a circuit comes from: a bench with a cell, or with a deck."""
+
+    @property
+    def models(self) -> ModelSet:
+        """Models of all corners."""
+
+    @property
+    def tolerances(self) -> Tolerances:
+        """When a solution is one."""
+
+    @property
+    def steps(self) -> Mapping[str, object]:
+        """What is said of every transient: `rule`, `abs_voltage`."""
+
+    @property
+    def parameters(self) -> Mapping[str, str]:
+        """Parameters of the bench as typed."""
+
+    @property
+    def parameter_units(self) -> Mapping[str, str]:
+        """Of those that stand by themselves as a value."""
+
+    @property
+    def known_parameters(self) -> tuple[str, ...]:
+        """Everything that a sweep may set."""
+
+    def netlist(self, corner: str = "") -> Netlist:
+        """The circuit with what is tied to it. Raises CircuitError."""
+
+    def one_for_all(self, corners: tuple[str, ...]) -> bool:
+        """Whether the netlist is the same in all of these corners."""
+
+    def condition(self) -> Condition:
+        """The point of the bench. Raises HearthlineError."""
+
+    def conditions(self) -> tuple[Condition, ...]:
+        """All conditions of a run. Raises HearthlineError."""
+
+    def number(self, owner: str, text: str, unit: str = "V") -> float:
+        """What a text says. Raises CircuitError naming the owner."""
+
+    def hints(self) -> Hints:
+        """What is drawn."""
+
+
+class Hints:
+    """What a drawing says beyond its netlist: nets of supplies, likely outputs, and the supply of its process [V]."""
+
+    def __init__(self, supplies: frozenset[str] = frozenset(), outputs: tuple[str, ...] = (),
+                 labels: tuple[str, ...] = (), made_for: float = 1.0):  # fmt: skip
+        self.supplies, self.outputs, self.labels, self.made_for = supplies, outputs, labels, made_for
+
+
+class Circuit:
+    """What is found in a circuit. Raises HearthlineError where it is wrong."""
+
+    def __init__(self, origin: Origin):
+        self.origin, self.netlist, self._hints = origin, origin.netlist(), origin.hints()
+        self._lanes: tuple[tuple[Condition, ...], Lanes] | None = None
+        self._system: tuple[Netlist, Lanes, System] | None = None
+
+    # -- what it was made of
+
+    def condition(self) -> Condition:
+        """The point of the bench."""
+        return self.origin.condition()
+
+    def conditions(self) -> tuple[Condition, ...]:
+        """Those of a run."""
+        return self.origin.conditions()
+
+    @property
+    def tolerances(self) -> Tolerances:
+        """When a solution is one."""
+        return self.origin.tolerances
+
+    @property
+    def steps(self) -> Mapping[str, object]:
+        """What is said of every transient."""
+        return self.origin.steps
+
+    def parts(self, conditions: tuple[Condition, ...]) -> Iterator[tuple[Netlist, list[int]]]:
+        """The netlists that these conditions need, each with the places of the conditions that are for it."""
+        corners = tuple(dict.fromkeys(one.corner for one in conditions))
+        if self.origin.one_for_all(corners):
+            yield (self.netlist if len(corners) != 1 else self.origin.netlist(corners[0])), list(range(len(conditions)))
+            return
+        for corner in corners:
+            yield self.origin.netlist(corner), [k for k, one in enumerate(conditions) if one.corner == corner]
+
+    def lanes(self, conditions: tuple[Condition, ...]) -> Lanes:
+        """A lane for each condition; the same ones when asked for the same."""
+        if self._lanes is None or self._lanes[0] is not conditions:
+            self._lanes = (conditions, lanes_of(conditions))
+        return self._lanes[1]
+
+    def system(self, netlist: Netlist, lanes: Lanes) -> System:
+        """The circuit lowered; the same one when asked for the same. Raises CircuitError."""
+        from hearthline.core.engine.system import lower
+
+        known = self._system
+        if known is None or known[0] is not netlist or known[1] is not lanes:
+            self._system = known = (netlist, lanes, lower(netlist, self.origin.models, lanes))
+        return known[2]
+
+    # -- what is in it
+
+    @cached_property
+    def sources(self) -> list[Element]:
+        """Independent sources, first those that are not supplies, and among those first what is driven by a signal."""
+        found = [element for element in self.netlist.elements if element.kind in ("V", "I")]
+        return sorted(found, key=lambda e: (self.is_supply(e), e.kind == "I", e.name not in ("vin", "in")))
+
+    def is_supply(self, element: Element) -> bool:
+        """Whether a source feeds the circuit: by the net it is at, or by the kind of the pin."""
+        return element.kind == "V" and (element.nets[0] in self._hints.supplies or element.nets[0] in SUPPLY_NETS)
+
+    @cached_property
+    def supply(self) -> float:
+        """The highest supply voltage of all conditions [V]; that of the process where none is found."""
+        highest = 0.0
+        for element in self.netlist.elements:
+            if self.is_supply(element) and "dc" in element.values:
+                for condition in self.conditions():
+                    try:
+                        highest = max(highest, float(element.values["dc"].value(condition.parameters)))
+                    except HearthlineError:
+                        continue
+        return highest or self._hints.made_for
+
+    def source(self, name: str) -> Element | None:
+        """The independent source of that name."""
+        return next((one for one in self.sources if one.name == name.lower()), None)
+
+    @cached_property
+    def output(self) -> str:
+        """The net that is most likely meant: an output pin, a label that says so, or the last net."""
+        hints, nets = self._hints, self.netlist.nets
+        likely = [net for net in OUTPUTS if net in hints.labels or net in nets]
+        return next(iter([*hints.outputs, *likely, *hints.labels[-1:], *nets[-1:]]), "out")
+
+    @cached_property
+    def duration(self) -> float:
+        """Some periods of the slowest stimulus [s]; 1 µs where nothing moves."""
+        lengths = [length for element in self.netlist.elements if element.wave for length in self._lengths(element)]
+        return max(lengths, default=1e-6)
+
+    def _lengths(self, element: Element) -> list[float]:
+        wave, found = element.wave, []
+        try:
+            parameters = self.condition().parameters
+            numbers = [float(one.value(parameters)) for one in wave.numbers]
+        except HearthlineError:
+            return []
+        if wave.kind == "pwl":
+            return [1.2 * numbers[-2]] if numbers[-2] > 0 else []
+        delay, length = TIMES[wave.kind]
+        if len(numbers) > length and numbers[length] > 0:
+            unit = numbers[length] if wave.kind in ("pulse", "exp") else 1.0 / numbers[length]
+            wait = numbers[delay] if wave.kind != "sffm" and len(numbers) > delay else 0.0
+            found.append(wait + (5 if wave.kind == "exp" else PERIODS) * unit)
+        elif wave.kind == "pulse" and len(numbers) > 2:
+            found.append(5 * (numbers[2] + sum(numbers[3:6])) or 1e-6)
+        return found

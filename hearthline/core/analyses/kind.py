@@ -1,0 +1,193 @@
+"""What an analysis is: a line of plain settings, a run over lanes that gives labelled data, readings that fit it, and the card
+that asks for it in a deck."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, ClassVar, Protocol
+
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.errors import ConvergenceError, DeckError
+from hearthline.core.expression import Expression
+
+if TYPE_CHECKING:  # the engine is loaded when something is run
+    from hearthline.core.analyses.circuit import Circuit
+    from hearthline.core.analyses.plan import Plan
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.system import System
+
+NUMBER, NAME, WORD, LIST = "number", "name", "word", "list"
+NET, SOURCE, SWEPT = "net", "source", "swept"
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One setting: its word in the line, its unit, what it means. `kind` is a number, one of `words`, a list of numbers, or the
+    name of something: a net (or two with a comma), a source, or what can be swept."""
+
+    word: str
+    unit: str
+    meaning: str
+    kind: str = NUMBER
+    words: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Ready:
+    """A reading ready to be taken; `{out}`, `{in}`, `{supply}` and `{supply_net}` stand for nets and a source of the circuit,
+    `{here}` and `{other}` for this analysis and another of its kind."""
+
+    name: str
+    formula: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Counts:
+    """What it took: Newton iterations, steps or points accepted, steps rejected."""
+
+    iterations: int = 0
+    accepted: int = 0
+    rejected: int = 0
+
+
+@dataclass(frozen=True)
+class Piece:
+    """What came out over some conditions: the dataset, what the engine said on the way, why lanes failed, what a person must
+    know of the result, how long it took [s], and what it took."""
+
+    dataset: Dataset
+    log: tuple[str, ...] = ()
+    failures: Mapping[int, ConvergenceError] = field(default_factory=dict)
+    seconds: float = 0.0
+    notes: tuple[str, ...] = ()
+    counts: Counts = Counts()
+
+    def with_data(self, **changes: object) -> Piece:
+        """The same with parts of its dataset exchanged."""
+        return replace(self, dataset=replace(self.dataset, **changes))
+
+
+@dataclass(frozen=True)
+class Work:
+    """An analysis lowered to its system, ready to be solved; `numbers` is how many the result will hold. `stream` solves it
+    with rows handed on as they are made, where it can."""
+
+    system: System
+    numbers: float
+    solve: Callable[[Job], Piece]
+    stream: Callable[[Job, Callable], Piece] | None = None
+
+
+class CardLine(Protocol):
+    """A line of a deck, as an analysis reads its card from it."""
+
+    tokens: tuple[str, ...]
+
+    def error(self, message: str) -> DeckError:
+        """An error at this line."""
+
+    def expression(self, token: str) -> Expression:
+        """What a token says."""
+
+
+@dataclass(frozen=True)
+class Card:
+    """The card of an analysis in a deck, with what its circuit has: `number` of a token, the names of independent sources and
+    of parameters."""
+
+    line: CardLine
+    number: Callable[[str], float]
+    sources: frozenset[str]
+    parameters: tuple[str, ...]
+
+    def error(self, message: str) -> DeckError:
+        """An error at its line."""
+        return self.line.error(message)
+
+    @property
+    def tokens(self) -> tuple[str, ...]:
+        """What stands behind the card's name."""
+        return self.line.tokens[1:]
+
+
+WITHIN = (
+    Setting(
+        "within", "", "a second source, parameter or `temperature`: everything is done at each of its values", SWEPT
+    ),
+    Setting("at", "V", "the values of that second one: with commas between, or as -40 to 125 step 5", LIST),
+)
+"""What every analysis takes behind its own."""
+
+
+class AnalysisKind:
+    """One kind of analysis. A new one is a file with a subclass, and a line in `ANALYSES`."""
+
+    name: ClassVar[str]
+    """The word that its line begins with."""
+    meaning: ClassVar[str]
+    called: ClassVar[str]
+    """What a new one is called in formulas."""
+    own: ClassVar[tuple[Setting, ...]] = ()
+    """What it takes, in the order in which a line says it."""
+    ready: ClassVar[tuple[Ready, ...]] = ()
+    card: ClassVar[str] = ""
+    """Its card in a deck, `.op`; nothing where a deck cannot ask for it."""
+    form: ClassVar[str] = ""
+    """How the card is written."""
+    drivers: ClassVar[tuple[str, ...]] = ()
+    """Modules of compiled code that it needs, to be compiled ahead."""
+
+    @property
+    def settings(self) -> tuple[Setting, ...]:
+        """All that its line may say."""
+        return (*self.own, *WITHIN)
+
+    @property
+    def table(self) -> str:
+        """What its table is called in files of a deck's results."""
+        return self.card.removeprefix(".")
+
+    def setting(self, word: str) -> Setting:
+        """The setting of that word; KeyError where there is none."""
+        found = next((one for one in self.settings if one.word == word), None)
+        if found is None:
+            raise KeyError(word)
+        return found
+
+    def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
+        """What the circuit says about settings that were left out. Raises CircuitError for a name that it lacks."""
+        return {}
+
+    def unit(self, plan: Plan, word: str) -> str:
+        """The unit of a setting."""
+        return plan.unit_of(plan.settings["within"]) if word == "at" else self.setting(word).unit
+
+    def points(self, plan: Plan) -> int:
+        """Points of one lane, before any array of them is made. Raises CircuitError."""
+        return 1
+
+    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+        """Lowered over all lanes. Raises CircuitError for what is wrong in bench or circuit."""
+        raise NotImplementedError
+
+    def of_card(self, card: Card) -> dict[str, str]:
+        """The settings that a card of a deck says. Raises DeckError."""
+        raise NotImplementedError
+
+    def labels(self, system: System) -> frozenset[str]:
+        """What curves there may be, by their labels."""
+        unknowns = (one.label for one in system.unknowns if one.kind)
+        return frozenset([*unknowns, *(one.label for one in system.variables if not one.hidden)])
+
+    def columns(self, plan: Plan) -> Mapping[str, str]:
+        """What curves are called otherwise in the table of a deck's results."""
+        return {}
+
+
+def text_of(value: float) -> str:
+    """A number as a setting, exactly."""
+    return repr(float(value))

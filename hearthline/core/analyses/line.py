@@ -1,0 +1,99 @@
+"""An analysis as a line of plain settings, `sweep of vin from 0 to 1.2 points 241`; what is left out comes from the circuit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+
+from hearthline.core.analyses import ANALYSES
+from hearthline.core.analyses.kind import AnalysisKind
+from hearthline.core.errors import ExpressionError
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """One analysis: a name for formulas, its kind, and its settings as typed; what is not in them comes from the circuit."""
+
+    name: str
+    kind: str
+    settings: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def of(self) -> AnalysisKind:
+        """What it is."""
+        return ANALYSES[self.kind]
+
+    @property
+    def text(self) -> str:
+        """As a line."""
+        words = [f"{one.word} {self.settings[one.word]}" for one in self.of.settings if one.word in self.settings]
+        return " ".join([self.kind, *words])
+
+
+@dataclass(frozen=True)
+class _Piece:
+    """A word and the column where it begins."""
+
+    text: str
+    column: int
+
+
+def parse_analysis(name: str, text: str) -> Analysis:
+    """The analysis that a line says. Raises ExpressionError with the column of what was not understood."""
+    pieces = list(_pieces(text))
+    if not pieces or pieces[0].text.lower() not in ANALYSES:
+        said = f"'{pieces[0].text}'" if pieces else "nothing"
+        raise ExpressionError(f"{said} is not an analysis; there are {', '.join(ANALYSES)}", 1)
+    kind = ANALYSES[pieces[0].text.lower()]
+    return Analysis(name, kind.name, dict(_settings(kind, pieces[1:])))
+
+
+def _settings(kind: AnalysisKind, pieces: list[_Piece]) -> Iterator[tuple[str, str]]:
+    known = {one.word: one for one in kind.settings}
+    said: set[str] = set()
+    k = 0
+    while k < len(pieces):
+        word, column = pieces[k].text.lower(), pieces[k].column
+        if word not in known:
+            raise ExpressionError(
+                f"'{word}' at column {column}: {kind.name} takes {', '.join(known) or 'nothing more'}", column
+            )
+        if word == "at" and "within" not in said:
+            raise ExpressionError(
+                f"'at' at column {column}: say what takes these values before it: within NAME at ...", column
+            )
+        if word in said:
+            raise ExpressionError(f"'{word}' stands twice; look at column {column}", column)
+        if k + 1 == len(pieces):
+            raise ExpressionError(f"'{word}' at column {column} has no value: {known[word].meaning}", column)
+        value = pieces[k + 1]
+        if known[word].words and value.text not in known[word].words:
+            raise ExpressionError(
+                f"'{value.text}' at column {value.column}: {word} is one of {', '.join(known[word].words)}",
+                value.column,
+            )
+        said.add(word)
+        k += 2
+        if (
+            word == "at"
+            and [one.text.lower() for one in pieces[k : k + 4 : 2]] == ["to", "step"]
+            and k + 3 < len(pieces)
+        ):
+            yield word, " ".join([value.text, *(one.text for one in pieces[k : k + 4])])
+            k += 4
+        else:
+            yield word, value.text
+
+
+def _pieces(text: str) -> Iterator[_Piece]:
+    """Words; what stands in brackets is one word, and so is a list with blanks after its commas."""
+    word, begin, depth = "", 0, 0
+    for column, sign in enumerate(text + " ", 1):
+        depth += {"(": 1, "{": 1, ")": -1, "}": -1}.get(sign, 0)
+        if sign.isspace() and depth <= 0 and not word.endswith(","):
+            if word:
+                yield _Piece(word, begin)
+            word = ""
+        elif not (sign.isspace() and depth <= 0):
+            begin = begin if word else column
+            word += sign

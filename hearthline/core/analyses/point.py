@@ -1,0 +1,34 @@
+"""The operating point."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hearthline.core.analyses.direct import piece_of
+from hearthline.core.analyses.kind import AnalysisKind, Card, Piece, Work
+
+
+class Point(AnalysisKind):
+    """All voltages, currents and device quantities at rest."""
+
+    name, meaning, called = "point", "operating point", "point"
+    card, form = ".op", "write .op"
+    drivers = ("hearthline.core.engine.drive",)
+
+    def work(self, plan, netlist, lanes) -> Work:
+        """One point a lane; everything is kept."""
+        from hearthline.core.engine.dc import dataset_of, shown_variables
+        from hearthline.core.engine.solve import Sweep, solve
+
+        system = plan.circuit.system(netlist, lanes)
+        variables = shown_variables(system)
+
+        def run(job) -> Piece:
+            solution = solve(system, Sweep(), plan.circuit.tolerances, None, variables, job)
+            return piece_of(solution, dataset_of("op", solution, "point", "", np.zeros(1)))
+
+        return Work(system, len(lanes) * (len(system.unknowns) + len(variables)), run)
+
+    def of_card(self, card: Card) -> dict[str, str]:
+        """Nothing more is said."""
+        return {}

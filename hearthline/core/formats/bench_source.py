@@ -1,0 +1,237 @@
+"""Benches to be run without a window: from a bench file or a project's folder, over cells or over decks, with the place in the
+file of whatever is wrong."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from difflib import get_close_matches
+from functools import cached_property
+from pathlib import Path
+
+from hearthline.core.bench.bench import Bench, Reading, Watch
+from hearthline.core.bench.check import labels_of
+from hearthline.core.bench.only import with_only
+from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.circuit.cell import Cell
+from hearthline.core.data.formula import Formula
+from hearthline.core.errors import AnalysisError, CircuitError, DeckError, FileError, HearthlineError
+from hearthline.core.expression import Expression, parse_value
+from hearthline.core.formats.bench_file import bench_of
+from hearthline.core.formats.deck.circuit import DeckCircuit
+from hearthline.core.formats.project_folder import Project, read_project
+from hearthline.core.formats.toml_table import Table, read_toml
+
+BENCHES = "benches"
+
+
+@dataclass(frozen=True)
+class BenchSource:
+    """A bench with the file that it stands in; `project` is that of a bench over a cell."""
+
+    path: Path
+    shown: str
+    table: Table
+    bench: Bench
+    project: Project | None = None
+
+    # -- what it is made of
+
+    @cached_property
+    def snapshot(self) -> Snapshot:
+        """What a run is made of. Raises FileError with the place of what is wrong."""
+        if self.bench.deck:
+            return self._over_a_deck()
+        project = self.project
+        if project is None:
+            message = "a bench over a cell belongs to a project: put it into its folder `benches`, beside project.toml"
+            raise self.table.error(message, "cell")
+        if project.kit is None or self.bench.cell not in project.cells:
+            raise self._unreadable(project)
+        return Snapshot(self.bench, project.cells, project.kit)
+
+    def _unreadable(self, project: Project) -> HearthlineError:
+        """Why there is no kit, or no cell."""
+        wanted = "kit" if project.kit is None else f"cells/{self.bench.cell}.toml"
+        for problem in project.problems:
+            if wanted == "kit" or wanted in str(problem):
+                return problem
+        known = ", ".join(project.cells) or "none"
+        return self.table.error(f"there is no cell '{self.bench.cell}'; the project has {known}", "cell")
+
+    def _over_a_deck(self) -> Snapshot:
+        bench, path = self.bench, self.path.parent / self.bench.deck
+        if not path.is_file():
+            raise self.table.error(f"there is no deck '{bench.deck}' beside this file", "deck")
+        names = dict.fromkeys([*bench.point.parameters, *bench.grid.parameters])
+        names |= dict.fromkeys(name for one in bench.grid.picked for name in one.parameters)
+        usual = {name: self._parameter(name) for name in names}
+        circuit = DeckCircuit(path, bench.deck, {name: value for name, value in usual.items() if value is not None})
+        corners = self._corners(circuit)
+        circuit.checked()
+        return Snapshot(bench, {}, circuit.kit(corners, bench.deck), circuit)
+
+    def _parameter(self, name: str) -> Expression | None:
+        """The value of a parameter at the point; None where only the deck knows it."""
+        text = self.bench.point.parameters.get(name)
+        if text is None:
+            return None
+        try:
+            return parse_value(text, "V")
+        except HearthlineError as error:
+            raise self._at("point", 0, name, f"parameter {name}: {error}") from None
+
+    def _corners(self, circuit: DeckCircuit) -> tuple[str, ...]:
+        """Every corner that a run needs, each looked up in the deck's files."""
+        bench = self.bench
+        picked = tuple(one.corner for one in bench.grid.picked if one.corner)
+        corners = tuple(dict.fromkeys((*bench.grid.corners, bench.point.corner, *picked)))
+        if not circuit.first.deck.sections:
+            if len(set(corners)) > 1:
+                message = f"{', '.join(corners)} would all be the same: the deck has no line .lib FILE SECTION; name one corner"
+                raise self._at("grid", 0, "corners", message)
+            return corners
+        for corner in corners:
+            try:
+                circuit.flat(corner)
+            except DeckError as error:
+                if f"there is no section '{corner.lower()}'" in error.message:
+                    raise self._at("grid", 0, "corners", f"corner '{corner}': {error.message}") from None
+                raise
+        return corners
+
+    def only(self, names: Iterable[str]) -> BenchSource:
+        """The same with some of its analyses, and what is taken from them. Raises FileError for another name."""
+        names = list(names)
+        for name in names:
+            if name not in self.bench.analysis_names:
+                known = ", ".join(self.bench.analysis_names) or "none"
+                raise FileError(f"{self.shown} has no analysis '{name}'; it has {known}", "--only")
+        return replace(self, bench=with_only(self.bench, set(names)))
+
+    def check(self) -> None:
+        """Raises FileError at what can be seen to be wrong before anything is run."""
+        try:
+            known = labels_of(self.snapshot)
+        except HearthlineError as error:
+            raise self.problem(error) from None
+        for item in (*self.bench.watches, *self.bench.readings):
+            formula = Formula.parse(item.formula, self.bench.analysis_names)
+            for name, labels in formula.needs(self.bench.analysis_of(item)).items():
+                for label in labels:
+                    if label not in known[name]:
+                        raise self._of_formula(item, _no_quantity(label, name, known[name]))
+
+    def _of_formula(self, item: Watch | Reading, message: str) -> FileError:
+        if isinstance(item, Watch):
+            return self.of_watch(item, message)
+        return self.at_item("readings", item.name, "formula", message)
+
+    # -- where things stand
+
+    def problem(self, error: HearthlineError) -> HearthlineError:
+        """The error with its place in the file, where it has none."""
+        if isinstance(error, FileError) or (isinstance(error, CircuitError) and error.file and error.line):
+            return error
+        if isinstance(error, AnalysisError):
+            return self.at_item("analyses", error.analysis, "line", error.message)
+        if isinstance(error, CircuitError):
+            return self._of_circuit(error)
+        return FileError(str(error), self.shown)
+
+    def _of_circuit(self, error: CircuitError) -> HearthlineError:
+        names = [one.name.lower() for one in self.bench.stimuli]
+        part = error.part.lower()
+        if part in names:
+            keys = ("pin", "to") if "has no" in str(error) else ("wave", "dc", "ac")
+            return self._at("stimuli", names.index(part), keys, str(error))
+        if part.startswith("parameter ") or part in self.bench.point.parameters:
+            return self._at("point", 0, error.part.removeprefix("parameter "), str(error))
+        cell = self.project.cells.get(self.bench.cell) if self.project else None
+        return _in_cell(self.project, cell, error) if cell else FileError(str(error), self.shown)
+
+    def at_item(self, section: str, name: str, key: str, message: str) -> FileError:
+        """An error at a key of the entry of that name in a list."""
+        names = [item.get("name", "") for item in self.table.data.get(section, [])]
+        return self._at(section, names.index(name) if name in names else 0, key, message)
+
+    def of_watch(self, watch: Watch, message: str) -> FileError:
+        """An error at the formula of a watch."""
+        index = next((k for k, one in enumerate(self.bench.watches) if one is watch), 0)
+        formulas = [item.get("formula", "") for item in self.table.data.get("watches", [])]
+        index = formulas.index(watch.formula) if watch.formula in formulas else index
+        return self._at("watches", index, "formula", message)
+
+    def _at(self, section: str, index: int, key: str | tuple[str, ...], message: str) -> FileError:
+        value = self.table.data.get(section)
+        if isinstance(value, list) and index < len(value):
+            table = self.table.tables(section)[index]
+        elif isinstance(value, dict):
+            table = self.table.table(section)
+        else:
+            return self.table.error(message, section)
+        keys = (key,) if isinstance(key, str) else key
+        there = next((one for one in keys if table.has(one)), keys[0])
+        return table.error(message, there)
+
+
+def _no_quantity(label: str, analysis: str, known: frozenset[str]) -> str:
+    near = get_close_matches(label, known, 3, 0.5) or sorted(known)[:12]
+    return f"there is no '{label}' in {analysis}; did you mean {', '.join(near)}?"
+
+
+def _in_cell(project: Project, cell: Cell, error: CircuitError) -> FileError:
+    """At the part in the file of the cell, where it is one."""
+    shown = f"cells/{cell.name}.toml"
+    base = error.part.partition(".")[0].lower()
+    for k, part in enumerate(cell.parts):
+        if part.name.lower() == base:
+            try:
+                return read_toml(project.folder / shown, shown).tables("parts")[k].error(str(error), "name")
+            except (HearthlineError, IndexError):
+                break
+    return FileError(str(error), shown)
+
+
+def read_benches(path: Path, names: Iterable[str] = ()) -> list[BenchSource]:
+    """The bench in a file, or those of a project: the ones asked for by their keys, or all. Raises FileError."""
+    names = list(names)
+    if path.is_dir():
+        return _of_project(path, names)
+    if names:
+        raise FileError("names of benches go with a project's folder, and this is a file", str(path))
+    table = read_toml(path, str(path))
+    bench = bench_of(table)
+    here = path.resolve().parent
+    folder = next((one for one in (here.parent, here) if (one / "project.toml").is_file()), None)
+    project = read_project(folder) if folder and bench.cell else None
+    return [BenchSource(path, str(path), table, bench, project)]
+
+
+def _of_project(folder: Path, names: list[str]) -> list[BenchSource]:
+    if not (folder / "project.toml").is_file():
+        raise FileError("is no project: it has no project.toml; name a bench file, or a project's folder", str(folder))
+    project = read_project(folder)
+    keys = {file: key for key, file in project.bench_files.items()}
+    wanted = names or list(project.benches)
+    found = []
+    for name in wanted:
+        key = keys.get(name, name)
+        if key not in project.benches:
+            raise _no_bench(project, name)
+        shown = f"{BENCHES}/{project.bench_files[key]}.toml"
+        path = folder / shown
+        found.append(BenchSource(path, shown, read_toml(path, shown), project.benches[key], project))
+    for problem in project.problems if not names else ():
+        raise problem
+    if not found:
+        raise FileError("the project has no bench", "project.toml")
+    return found
+
+
+def _no_bench(project: Project, name: str) -> HearthlineError:
+    for problem in project.problems:
+        if isinstance(problem, FileError) and problem.file == f"{BENCHES}/{name}.toml":
+            return problem
+    known = ", ".join(project.benches) or "none"
+    return FileError(f"there is no bench '{name}'; the project has {known}", "project.toml")

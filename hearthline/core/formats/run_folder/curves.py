@@ -1,0 +1,58 @@
+"""The curves of a run: a table for each analysis, one row a point of a condition."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from hearthline.core.bench.bench import Watch
+from hearthline.core.bench.readings import Reader, Run
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.formula import Formula
+from hearthline.core.data.rows import columns_of, split
+from hearthline.core.errors import HearthlineError
+from hearthline.core.formats.bench_source import BenchSource
+from hearthline.core.formats.run_folder.conditions import condition_columns
+from hearthline.core.outcome import Outcome
+
+Columns = Mapping[str, np.ndarray]
+
+
+def curve_tables(source: BenchSource, run: Run, reader: Reader) -> dict[str, Columns]:
+    """By the name of the analysis. Raises FileError at the formula of a watch that does not fit."""
+    return {name: _table(source, name, data, reader) for name, data in run.results.items()}
+
+
+def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Columns:
+    rows = _solved(data)
+    lane = np.repeat(np.arange(data.lanes), data.width)[rows]
+    found = {key: values[lane] for key, values in condition_columns(source.bench, name, data).items()}
+    if data.axis != "point":
+        axis = np.broadcast_to(data.points, data.outcomes.shape).reshape(-1)
+        found[data.axis] = axis[rows]
+    found |= {label: values[rows] for label, values in columns_of(data).items() if label not in found}
+    for watch in source.bench.watches:
+        if source.bench.analysis_of(watch) == name and watch.shown not in data.curves:
+            found |= {label: values[rows] for label, values in _watched(source, watch, data, reader).items()}
+    return found
+
+
+def _solved(data: Dataset) -> np.ndarray:
+    """Indices of the points that have a solution."""
+    solved = data.outcomes == Outcome.SOLVED
+    if data.ragged:
+        solved = solved & np.isfinite(data.points)
+    return np.flatnonzero(solved.reshape(-1))
+
+
+def _watched(source: BenchSource, watch: Watch, data: Dataset, reader: Reader) -> Columns:
+    """The curve of a formula under its title or text; nothing where it runs over the axis of another analysis."""
+    try:
+        formula = Formula.parse(watch.formula, source.bench.analysis_names)
+        values = formula.evaluate(reader.scope(source.bench.analysis_of(watch))).values
+    except HearthlineError as error:
+        raise source.of_watch(watch, str(error)) from None
+    if values.shape[0] not in (1, data.lanes) or values.shape[1] not in (1, data.width):
+        return {}
+    return split(watch.shown, np.broadcast_to(values, data.outcomes.shape).reshape(-1))
