@@ -204,9 +204,10 @@ class Desk(QObject):
     @property
     def snapshot(self) -> Snapshot | None:
         """What a run would be made of now, the same as long as nothing changes; None without bench or kit."""
-        bench, cells, kit = self.bench, self.project.cells, self.project.kit
-        if not bench or not kit:
+        bench = self.bench
+        if not bench or not self.project.kit:
             return None
+        cells, kit = self.project.cells, self.project.kit
         known = self._snapshot
         if known is None or known.bench is not bench or known.cells is not cells or known.kit is not kit:
             self._snapshot = known = Snapshot(bench, cells, kit)

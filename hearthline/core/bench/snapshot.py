@@ -26,7 +26,9 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
 
 
 class Written(Protocol):
-    """A circuit that was read from a deck."""
+    """A circuit that was read from a deck; `names` are those of its own parameters."""
+
+    names: tuple[str, ...]
 
     @property
     def parameters(self) -> Mapping[str, float]:

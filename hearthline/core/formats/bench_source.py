@@ -3,6 +3,7 @@ file of whatever is wrong."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
@@ -21,6 +22,7 @@ from hearthline.core.formats.bench_file import bench_of
 from hearthline.core.formats.deck.circuit import DeckCircuit
 from hearthline.core.formats.project_folder import Project, read_project
 from hearthline.core.formats.toml_table import Table, read_toml
+from hearthline.core.quantity import read
 
 BENCHES = "benches"
 
@@ -111,8 +113,10 @@ class BenchSource:
 
     def check(self) -> None:
         """Raises FileError at what can be seen to be wrong before anything is run."""
+        snapshot = self.snapshot
+        self._check_conditions(snapshot)
         try:
-            known = labels_of(self.snapshot)
+            known = labels_of(snapshot)
         except HearthlineError as error:
             raise self.problem(error) from None
         for item in (*self.bench.watches, *self.bench.readings):
@@ -121,6 +125,34 @@ class BenchSource:
                 for label in labels:
                     if label not in known[name]:
                         raise self._of_formula(item, _no_quantity(label, name, known[name]))
+
+    def _check_conditions(self, snapshot: Snapshot) -> None:
+        """Raises FileError at a temperature or parameter that is no number, or that nothing uses."""
+        grid, point = self.bench.grid, self.bench.point
+        texts = [("grid", "temperatures", "temperature", text, "°C") for text in grid.temperatures]
+        texts.append(("point", "temperature", "temperature", point.temperature, "°C"))
+        texts += [("point", name, name, text, "V") for name, text in point.parameters.items()]
+        texts += [("grid", name, name, text, "V") for name, values in grid.parameters.items() for text in values]
+        for section, key, owner, text, unit in texts:
+            try:
+                read(text, unit) if unit == "°C" else snapshot.number(owner, text, unit)
+            except HearthlineError as error:
+                raise self._at(section, 0, key, str(error)) from None
+        if snapshot.written is not None:
+            for name in dict.fromkeys([*point.parameters, *grid.parameters]):
+                self._check_used(name, snapshot)
+
+    def _check_used(self, name: str, snapshot: Snapshot) -> None:
+        values = [text for one in self.bench.stimuli for text in (one.dc, one.wave, one.ac, one.phase)]
+        values += [text for one in self.bench.analyses for text in one.settings.values()]
+        values += list(self.bench.point.parameters.values())
+        known = snapshot.written.names
+        if name.lower() not in known and not any(
+            re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text) for text in values
+        ):
+            there = ", ".join(known) or "none"
+            message = f"the deck has no parameter '{name}', and no stimulus uses it; it has {there}"
+            raise self._at("grid" if name in self.bench.grid.parameters else "point", 0, name, message)
 
     def _of_formula(self, item: Watch | Reading, message: str) -> FileError:
         if isinstance(item, Watch):
@@ -166,8 +198,8 @@ class BenchSource:
         value = self.table.data.get(section)
         if isinstance(value, list) and index < len(value):
             table = self.table.tables(section)[index]
-        elif isinstance(value, dict):
-            table = self.table.table(section)
+        elif isinstance(value, dict):  # tables inside it follow in the file
+            table = Table(value, self.table.file, self.table.text, self.table.table(section).first)
         else:
             return self.table.error(message, section)
         keys = (key,) if isinstance(key, str) else key

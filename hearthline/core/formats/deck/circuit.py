@@ -11,7 +11,7 @@ from hearthline.core.circuit.netlist import Element, Netlist, Scope
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.solve import Tolerances
-from hearthline.core.errors import ExpressionError, FileError
+from hearthline.core.errors import ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.lines import Line
@@ -40,7 +40,10 @@ class DeckCircuit:
     def __init__(self, path: Path, shown: str, more: Mapping[str, Expression] | None = None, first: Deck | None = None):
         self.path, self.shown, self.more = path, shown, dict(more or {})
         self._flat: dict[str, Flat] = {}
-        self.first = self._flattened(first or read(path, shown))
+        deck = first or read(path, shown)
+        self.names = tuple(deck.top.parameters)
+        """Of its own parameters."""
+        self.first = self._flattened(deck)
 
     def _flattened(self, deck: Deck) -> Flat:
         for name, value in self.more.items():  # a deck knows its parameters in small letters
@@ -118,13 +121,6 @@ class DeckCircuit:
     def checked(self) -> None:
         """Raises DeckError for what is wrong in its options."""
         _ = self.tolerances, self.steps
-
-    def check_parameters(self, names: Mapping[str, object], owner: str) -> None:
-        """Raises FileError for a parameter that it does not have."""
-        for name in names:
-            if name.lower() not in self.first.deck.top.parameters:
-                known = ", ".join(self.first.deck.top.parameters) or "none"
-                raise FileError(f"there is no parameter '{name}'; the deck has {known}", owner)
 
 
 def _said(flat: Flat) -> str:
