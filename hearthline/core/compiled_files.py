@@ -1,77 +1,86 @@
-"""Holds the compiled functions that Numba keeps beside the sources against a list: what is damaged, or was compiled from
-other sources, is deleted and compiled anew. Numba itself reads what it finds: a damaged file ends the process, and an old
-one goes on computing what the sources no longer say.
+"""Where Numba keeps what it compiled of the engine: in a folder of the user's own, one for each state of the sources, so that
+no change in a function that a compiled one calls is ever missed, and nothing has to be writable where Hearthline stands.
+
+Its files are held against a list: Numba reads what it finds, and a damaged file ends the process.
 """
 
 from __future__ import annotations
 
 import json
 import os
+import platform
+import shutil
 import tempfile
 import zlib
 from collections.abc import Iterator
 from contextlib import suppress
+from hashlib import sha256
 from pathlib import Path
 
-FOLDER = Path(__file__).resolve().parent
-LIST = FOLDER / "engine" / "__pycache__" / "compiled.json"
-SOURCES = ("engine/**/*.py", "models/signature.py", "constants.py")
+import numba
+
+from hearthline.core.models.veriloga.kept import cache_folder
+
+PACKAGE = Path(__file__).resolve().parent
+SOURCES = ("engine/**/*.py", "models/signature.py", "constants.py", "outcome.py")
 """What compiled functions are made of."""
+MOST_STATES = 4
+"""Of the sources, whose compiled functions are kept."""
+LIST = "compiled.json"
 
 
-def check() -> None:
-    """Deletes what cannot be trusted; before anything compiled is imported. Does nothing where it may not write."""
+def folder() -> Path:
+    """For the sources as they are, this Python and this Numba."""
+    digest = sha256(f"{numba.__version__} {platform.python_version()} {PACKAGE}".encode())
+    for pattern in SOURCES:
+        for path in sorted(PACKAGE.glob(pattern)):
+            digest.update(path.read_bytes())
+    return cache_folder().parent / "engine" / digest.hexdigest()[:16]
+
+
+def use() -> None:
+    """Tells Numba where; before anything compiled is imported. What is damaged there is deleted, and compiled anew."""
+    numba.config.CACHE_DIR = str(here := folder())
     with suppress(OSError):
-        listed, sources = _listed(), _sum_of_sources()
-        if listed.get("sources") == sources:
-            for path in _files():
-                wanted = listed["files"].get(path.relative_to(FOLDER).as_posix())
-                if wanted is not None and wanted != _sum(path):
-                    path.unlink()
-            return
-        if listed:
-            for path in _files():
+        here.mkdir(parents=True, exist_ok=True, mode=0o700)
+        os.utime(here)
+        for name, wanted in _listed(here).items():
+            path = here / name
+            if path.exists() and _sum(path) != wanted:
                 path.unlink()
-        _write({"sources": sources, "files": {}})
+        _prune(here)
 
 
 def note() -> None:
-    """Writes down what there is now, all of it compiled from the present sources."""
+    """Writes down what there is now."""
+    here = folder()
     with suppress(OSError):
-        files = {path.relative_to(FOLDER).as_posix(): _sum(path) for path in _files()}
-        _write({"sources": _sum_of_sources(), "files": files})
+        files = {path.relative_to(here).as_posix(): _sum(path) for path in _files(here)}
+        handle, name = tempfile.mkstemp(dir=here, suffix=".tmp")
+        with os.fdopen(handle, "w", encoding="utf-8") as file:
+            json.dump(files, file)
+        os.replace(name, here / LIST)
 
 
-def _files() -> Iterator[Path]:
+def _files(here: Path) -> Iterator[Path]:
     for pattern in ("*.nbi", "*.nbc"):
-        yield from sorted(FOLDER.rglob(pattern))
+        yield from sorted(here.rglob(pattern))
 
 
 def _sum(path: Path) -> int:
     return zlib.crc32(path.read_bytes())
 
 
-def _sum_of_sources() -> int:
-    found = 0
-    for pattern in SOURCES:
-        for path in sorted(FOLDER.glob(pattern)):
-            found = zlib.crc32(path.read_bytes(), found)
-    return found
-
-
-def _listed() -> dict:
+def _listed(here: Path) -> dict[str, int]:
     try:
-        found = json.loads(LIST.read_text(encoding="utf-8"))
-        return found if isinstance(found.get("files"), dict) else {"sources": None}
-    except FileNotFoundError:
+        found = json.loads((here / LIST).read_text(encoding="utf-8"))
+    except (OSError, ValueError, RecursionError):
         return {}
-    except (ValueError, AttributeError, RecursionError):
-        return {"sources": None}
+    return {name: value for name, value in found.items() if ".." not in name} if isinstance(found, dict) else {}
 
 
-def _write(content: dict) -> None:
-    LIST.parent.mkdir(exist_ok=True)
-    handle, name = tempfile.mkstemp(dir=LIST.parent, suffix=".tmp")
-    with os.fdopen(handle, "w", encoding="utf-8") as file:
-        json.dump(content, file)
-    os.replace(name, LIST)
+def _prune(here: Path) -> None:
+    """Forgets the states that were not used for the longest time."""
+    others = sorted((one for one in here.parent.iterdir() if one != here), key=lambda one: one.stat().st_mtime)
+    for old in others[: -(MOST_STATES - 1)]:
+        shutil.rmtree(old, ignore_errors=True)

@@ -1,3 +1,0 @@
-from hearthline.core import compiled_files
-
-compiled_files.check()

@@ -44,6 +44,8 @@ from numba import float64, int32, int64
 from numba.extending import intrinsic
 from numba.types import CPointer
 
+from hearthline.core import compiled_files
+
 FLOW, CHARGE, READOUT, NOISE = 1, 2, 4, 8
 COUNT, NODE0, VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITY0, READOUT0, NOISE0 = range(10)
 SPAN_BYTES = 80
@@ -55,6 +57,8 @@ KERNEL = int64(int64, CPointer(int64), CPointer(int32), CPointer(float64))
 
 OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy"}
 """How every compiled function of the engine is compiled."""
+
+compiled_files.use()  # whoever compiles takes the options from here
 
 
 class Kernel:
