@@ -215,7 +215,8 @@ def _follow(
 
 def _march(system: System, times: Times) -> m.March:
     size = len(system.unknowns) + 1
-    clock = np.zeros(7)
+    clock = np.zeros(8)
+    clock[m.LAST_WORST] = 1.0
     clock[m.STOP], clock[m.LONGEST], clock[m.FIRST_ROW] = times.stop, times.longest_step, times.start
     clock[m.BEFORE] = clock[m.EARLIER] = times.stop
     state = np.zeros(7, np.int64)
