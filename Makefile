@@ -20,6 +20,7 @@ lint: setup
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check .
 	.venv/bin/lint-imports
+	.venv/bin/mypy
 
 screenshots: setup
 	$(OFFSCREEN) $(PYTHON) scripts/screenshots.py

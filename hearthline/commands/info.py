@@ -28,9 +28,9 @@ def run(options: argparse.Namespace) -> int:
         print(f"{device.name:<12} {device.meaning}{f' ({sizes})' if sizes else ''}")
     for parameter, sigma in kit.statistics.process.items():
         print(f"process  {parameter}: sigma {sigma:g}")
-    for device, law in kit.statistics.mismatch.items():
+    for name, law in kit.statistics.mismatch.items():
         print(
-            f"mismatch {device}: "
+            f"mismatch {name}: "
             + ", ".join(f"{key} {value:g} m over the root of the area" for key, value in law.items())
         )
     return DONE

@@ -6,9 +6,15 @@ import argparse
 import sys
 import threading
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from hearthline.commands.status import DONE, FAILS, NOT_CONVERGED
 from hearthline.core.errors import HearthlineError
+
+if TYPE_CHECKING:  # loaded when something is run
+    from hearthline.core.bench.readings import Run
+    from hearthline.core.engine.job import Job
+    from hearthline.core.formats.bench_source import BenchSource
 
 OFTEN = 0.2
 """Seconds between looks at how far a run is."""
@@ -30,13 +36,13 @@ def run(options: argparse.Namespace) -> int:
     return NOT_CONVERGED if NOT_CONVERGED in found else max(found)
 
 
-def _run_one(source, folder: Path) -> int:
+def _run_one(source: BenchSource, folder: Path) -> int:
     from hearthline.core.bench.run import run_bench
     from hearthline.core.formats.results_folder import folder_for_results
     from hearthline.core.formats.run_folder import write_run_folder
     from hearthline.stopping import stoppable
 
-    def work(job):
+    def work(job: Job) -> Run:
         with _Progress(source.bench.key, job):
             return run_bench(source.snapshot, job)
 
@@ -56,7 +62,7 @@ def _run_one(source, folder: Path) -> int:
 class _Progress:
     """Says on standard error how far a run is: one line that renews itself on a terminal, one an analysis elsewhere."""
 
-    def __init__(self, key: str, job):
+    def __init__(self, key: str, job: Job):
         self.key, self.job, self.told = key, job, ""
         self.terminal = sys.stderr.isatty()
         self.ended = threading.Event()

@@ -6,9 +6,13 @@ import argparse
 import json
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from hearthline.commands.status import DONE, NOT_CONVERGED
 from hearthline.core.errors import ConvergenceError, FileError, QuantityError
+
+if TYPE_CHECKING:  # loaded when something is solved
+    from hearthline.core.formats.deck.tasks import Task
 
 
 def run(options: argparse.Namespace) -> int:
@@ -25,8 +29,8 @@ def run(options: argparse.Namespace) -> int:
         return _run_tasks(planned, out, options)
 
 
-def _run_tasks(planned: list, out: Path, options: argparse.Namespace) -> int:
-    status, said = DONE, set()
+def _run_tasks(planned: list[Task], out: Path, options: argparse.Namespace) -> int:
+    status, said = DONE, set[str]()
     for number, task in enumerate(planned, 1):
         try:
             for note in _run_task(task, out / f"{number:02d}-{task.kind}.csv", options.stats):
@@ -39,7 +43,7 @@ def _run_tasks(planned: list, out: Path, options: argparse.Namespace) -> int:
     return status
 
 
-def _run_task(task, path: Path, stats: bool) -> list[str]:
+def _run_task(task: Task, path: Path, stats: bool) -> list[str]:
     """Solves one analysis and writes its file; gives back what is to be known of the result.
 
     Raises ConvergenceError, or FileError where it cannot be written.

@@ -9,7 +9,9 @@ from typing import Protocol, TypeVar
 class Named(Protocol):
     """Something with a name."""
 
-    name: str
+    @property
+    def name(self) -> str:
+        """What it is called."""
 
 
 T = TypeVar("T", bound=Named)

@@ -9,10 +9,16 @@ import numpy as np
 
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of, of_card
 from hearthline.core.analyses.kind import SOURCE, AnalysisKind, Card, Counts, Piece, Ready, Setting, Work
+from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
 if TYPE_CHECKING:
+    from hearthline.core.analyses.circuit import Circuit
     from hearthline.core.analyses.plan import Plan
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.small_signal import Small
 
 
 class Ac(AnalysisKind):
@@ -38,7 +44,7 @@ class Ac(AnalysisKind):
     card, form = ".ac", "write .ac dec 10 1k 1meg"
     drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.small_signal")
 
-    def defaults(self, given: Mapping[str, str], circuit) -> dict[str, str]:
+    def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """Driven by the first source where none is drawn with an amplitude."""
         driven = any("mag" in one.values for one in circuit.sources)
         by = "" if driven or not circuit.sources else circuit.sources[0].name
@@ -48,7 +54,7 @@ class Ac(AnalysisKind):
         """Frequencies."""
         return count_of(plan)
 
-    def work(self, plan: Plan, netlist, lanes) -> Work:
+    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
         """Everything is kept, and the device quantities that are watched."""
         from hearthline.core.engine.small_signal import ac, unit_excitation
 
@@ -63,7 +69,7 @@ class Ac(AnalysisKind):
         known = {one.label for one in system.variables}
         watched = tuple(label for label in plan.labels if label in known)
 
-        def run(job) -> Piece:
+        def run(job: Job) -> Piece:
             answer = ac(system, frequencies, plan.circuit.tolerances, job, excitations)
             return small_piece(answer, answer.dataset(variables=watched))
 
@@ -74,7 +80,7 @@ class Ac(AnalysisKind):
         return {**of_card(card, card.tokens, self.form), "by": ""}
 
 
-def small_piece(answer, data) -> Piece:
+def small_piece(answer: Small, data: Dataset) -> Piece:
     """A small-signal answer with its dataset."""
     failures = {int(lane): answer.failure(lane) for lane in answer.failed_lanes}
     counts = Counts(answer.point.iterations, len(answer.frequencies) * data.lanes)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING, Protocol
 
-from hearthline.core.circuit.netlist import Element, Netlist
+from hearthline.core.circuit.netlist import Element, Netlist, Wave
 from hearthline.core.errors import HearthlineError
 from hearthline.core.process.models import ModelSet
 from hearthline.core.spread.pvt import Condition, lanes_of
@@ -168,11 +168,13 @@ class Circuit:
     @cached_property
     def duration(self) -> float:
         """Some periods of the slowest stimulus [s]; 1 µs where nothing moves."""
-        lengths = [length for element in self.netlist.elements if element.wave for length in self._lengths(element)]
+        lengths = [
+            length for element in self.netlist.elements if element.wave for length in self._lengths(element.wave)
+        ]
         return max(lengths, default=1e-6)
 
-    def _lengths(self, element: Element) -> list[float]:
-        wave, found = element.wave, []
+    def _lengths(self, wave: Wave) -> list[float]:
+        found: list[float] = []
         try:
             parameters = self.condition().parameters
             numbers = [float(one.value(parameters)) for one in wave.numbers]

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING, ClassVar, Protocol
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import ConvergenceError, DeckError
@@ -18,6 +18,7 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
     from hearthline.core.engine.system import System
+    from hearthline.core.engine.transient.run import Keeper
 
 NUMBER, NAME, WORD, LIST = "number", "name", "word", "list"
 NET, SOURCE, SWEPT = "net", "source", "swept"
@@ -66,7 +67,7 @@ class Piece:
     notes: tuple[str, ...] = ()
     counts: Counts = Counts()
 
-    def with_data(self, **changes: object) -> Piece:
+    def with_data(self, **changes: Any) -> Piece:
         """The same with parts of its dataset exchanged."""
         return replace(self, dataset=replace(self.dataset, **changes))
 
@@ -79,13 +80,15 @@ class Work:
     system: System
     numbers: float
     solve: Callable[[Job], Piece]
-    stream: Callable[[Job, Callable], Piece] | None = None
+    stream: Callable[[Job, Keeper], Piece] | None = None
 
 
 class CardLine(Protocol):
     """A line of a deck, as an analysis reads its card from it."""
 
-    tokens: tuple[str, ...]
+    @property
+    def tokens(self) -> tuple[str, ...]:
+        """Its words, the card's own first."""
 
     def error(self, message: str) -> DeckError:
         """An error at this line."""

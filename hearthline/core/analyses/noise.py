@@ -13,7 +13,12 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
 if TYPE_CHECKING:
+    from hearthline.core.analyses.circuit import Circuit
     from hearthline.core.analyses.plan import Plan
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.system import System
 
 TOTALS = {"output_noise": "noise.output", "input_noise": "noise.input"}
 """Totals are quantities of their own beside contributors such as `m1.channel`."""
@@ -36,7 +41,7 @@ class Noise(AnalysisKind):
     card, form = ".noise", "write .noise v(out) vin dec 10 1k 1meg"
     drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.small_signal")
 
-    def defaults(self, given: Mapping[str, str], circuit) -> dict[str, str]:
+    def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """At the output, referred to the source that drives."""
         driven = [one.name for one in circuit.sources if "mag" in one.values] or [one.name for one in circuit.sources]
         by = next(iter(driven), "")
@@ -46,7 +51,7 @@ class Noise(AnalysisKind):
         """Frequencies."""
         return count_of(plan)
 
-    def work(self, plan: Plan, netlist, lanes) -> Work:
+    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
         """Every contributor is kept."""
         from hearthline.core.engine.small_signal import noise, noise_count, pick, unit_excitation
 
@@ -58,13 +63,13 @@ class Noise(AnalysisKind):
             pick(system, output)
             unit_excitation(system, source)
 
-        def run(job) -> Piece:
+        def run(job: Job) -> Piece:
             answer = noise(system, frequencies, output, source, plan.circuit.tolerances, job)
             return small_piece(answer, _named(answer.dataset()))
 
         return Work(system, len(lanes) * len(frequencies) * (2 + noise_count(system)), run)
 
-    def labels(self, system) -> frozenset[str]:
+    def labels(self, system: System) -> frozenset[str]:
         """Totals and contributors."""
         from hearthline.core.engine.small_signal import noise_names
 

@@ -17,7 +17,7 @@ from hearthline.core.analyses.kind import AnalysisKind, Counts, Piece, Work
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.ranges import steps_of
 from hearthline.core.data.dataset import joined
-from hearthline.core.errors import AnalysisError, CircuitError
+from hearthline.core.errors import AnalysisError, CircuitError, ConvergenceError
 from hearthline.core.spread.pvt import Condition
 
 if TYPE_CHECKING:
@@ -184,7 +184,8 @@ class Plan:
 def _together(pieces: list[Piece], shares: list[Share], per: int) -> Piece:
     """Pieces of one analysis whose circuits differ, in the order of their conditions."""
     places = [place * per + k for share in shares for place in share.places for k in range(per)]
-    failures, first = {}, 0
+    failures: dict[int, ConvergenceError] = {}
+    first = 0
     for piece in pieces:
         failures |= {places[first + lane]: text for lane, text in piece.failures.items()}
         first += piece.dataset.lanes

@@ -2,10 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from hearthline.core.analyses.direct import piece_of
 from hearthline.core.analyses.kind import AnalysisKind, Card, Piece, Work
+
+if TYPE_CHECKING:
+    from hearthline.core.analyses.plan import Plan
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
 
 
 class Point(AnalysisKind):
@@ -15,7 +23,7 @@ class Point(AnalysisKind):
     card, form = ".op", "write .op"
     drivers = ("hearthline.core.engine.drive",)
 
-    def work(self, plan, netlist, lanes) -> Work:
+    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
         """One point a lane; everything is kept."""
         from hearthline.core.engine.dc import dataset_of, shown_variables
         from hearthline.core.engine.solve import Sweep, solve
@@ -23,7 +31,7 @@ class Point(AnalysisKind):
         system = plan.circuit.system(netlist, lanes)
         variables = shown_variables(system)
 
-        def run(job) -> Piece:
+        def run(job: Job) -> Piece:
             solution = solve(system, Sweep(), plan.circuit.tolerances, None, variables, job)
             return piece_of(solution, dataset_of("op", solution, "point", "", np.zeros(1)))
 

@@ -19,7 +19,10 @@ from hearthline.core.errors import AnalysisError, CircuitError
 from hearthline.core.quantity import field_text
 
 if TYPE_CHECKING:
+    from hearthline.core.analyses.circuit import Circuit
     from hearthline.core.analyses.plan import Plan
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
 
 MOST_POINTS, MOST_CONDITIONS = 5_000_000, 200_000
@@ -50,7 +53,7 @@ class Sweep(AnalysisKind):
     form = "a sweep is written .dc NAME START STOP STEP, and a second one behind it the same way"
     drivers = ("hearthline.core.engine.drive",)
 
-    def defaults(self, given: Mapping[str, str], circuit) -> dict[str, str]:
+    def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """The first input, from nothing to the supply; a parameter about its value."""
         name = given.get("of") or next((one.name for one in circuit.sources), "")
         if not name:
@@ -73,7 +76,7 @@ class Sweep(AnalysisKind):
             return plan.count("points", 2)
         return steps_of(plan.analysis.name, plan.number("from"), plan.number("to"), plan.number("step"), limits.SWEEP)
 
-    def work(self, plan: Plan, netlist, lanes: Lanes) -> Work:
+    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
         """A source runs through its values in each lane; of anything else each value is a lane of its own."""
         from hearthline.core.engine.dc import dataset_of
         from hearthline.core.engine.solve import Sweep as Course
@@ -87,7 +90,7 @@ class Sweep(AnalysisKind):
         unknowns, variables = plan.kept(system, len(lanes))
         course = Course((source.name,), points) if source is not None else Course()
 
-        def run(job) -> Piece:
+        def run(job: Job) -> Piece:
             solution = solve(system, course, plan.circuit.tolerances, unknowns, variables, job)
             data = dataset_of("dc", solution, source.name if source is not None else axis, unit, points)
             found = piece_of(solution, data)
@@ -124,7 +127,7 @@ class Sweep(AnalysisKind):
         return {"temperature": "temp"}
 
 
-def _span(name: str, given: Mapping[str, str], circuit) -> dict[str, str]:
+def _span(name: str, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
     """From where to where, and in how many points."""
     if "from" in given and "to" in given:
         return {"points": "41" if name.lower() == "temperature" else "201"}
@@ -148,7 +151,7 @@ def _folded(piece: Piece, lanes: Lanes, count: int) -> Piece:
     """Lanes in a row become points of one lane."""
     data: Dataset = piece.dataset
     shape = (len(lanes), count)
-    failures = {lane // count: text for lane, text in reversed(piece.failures.items())}
+    failures = {lane // count: text for lane, text in reversed(list(piece.failures.items()))}
     from hearthline.core.engine.dc import conditions_of
 
     return replace(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hearthline.core.analyses.kind import WORD, AnalysisKind, Card, Counts, Piece, Ready, Setting, Work, text_of
@@ -10,9 +11,13 @@ from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import field_text
 
 if TYPE_CHECKING:
+    from hearthline.core.analyses.circuit import Circuit
     from hearthline.core.analyses.plan import Plan
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
     from hearthline.core.engine.system import System
-    from hearthline.core.engine.transient.run import March, Times
+    from hearthline.core.engine.transient.run import Keeper, March, Times
 
 POINTS = 2000
 """What a transient is taken to need before it has run."""
@@ -52,12 +57,12 @@ class Transient(AnalysisKind):
     card, form = ".tran", "write .tran STEP STOP [START [LONGEST STEP]] [uic]"
     drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.transient.march")
 
-    def defaults(self, given: Mapping[str, str], circuit) -> dict[str, str]:
+    def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """Some periods of the slowest stimulus."""
         stop = given.get("to") or field_text(float(f"{circuit.duration:.3g}"))
         said = circuit.steps
-        rule, error = said.get("rule", "trap"), said.get("error", ERROR)
-        return {"to": stop, "from": "0", "begin": "point", "rule": str(rule), "error": f"{error:.6g}"}
+        rule, error = str(said.get("rule", "trap")), float(str(said.get("error", ERROR)))
+        return {"to": stop, "from": "0", "begin": "point", "rule": rule, "error": f"{error:.6g}"}
 
     def points(self, plan: Plan) -> int:
         """About how many."""
@@ -76,10 +81,11 @@ class Transient(AnalysisKind):
             raise AnalysisError(name, f"the longest step is more than nothing, and is {longest:g} s")
         edge = plan.number("edge") if "edge" in plan.settings else stop / 1000
         given, rule = plan.settings["begin"] == "given", plan.settings["rule"]
-        more = {key: value for key, value in plan.circuit.steps.items() if key in ("abs_voltage", "abs_current")}
-        return Times(edge, stop, start, longest, given, rule, rel=plan.number("error"), **more)
+        times = Times(edge, stop, start, longest, given, rule, rel=plan.number("error"))
+        volts = plan.circuit.steps.get("abs_voltage")
+        return times if volts is None else replace(times, abs_voltage=float(str(volts)))
 
-    def work(self, plan: Plan, netlist, lanes) -> Work:
+    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
         """Rows may be handed on as they are made, and are not kept then."""
         from hearthline.core.engine.transient.labelled import dataset_of
         from hearthline.core.engine.transient.run import transient
@@ -87,7 +93,7 @@ class Transient(AnalysisKind):
         times, system = self.times(plan), plan.circuit.system(netlist, lanes)
         unknowns, variables = _kept(plan, system, len(lanes))
 
-        def stream(job, keeper) -> Piece:
+        def stream(job: Job, keeper: Keeper | None) -> Piece:
             march = transient(system, times, plan.circuit.tolerances, unknowns, variables, job, keeper)
             failures = {lane: march.failure(lane) for lane in march.failed_lanes}
             return Piece(

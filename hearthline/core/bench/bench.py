@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
+from typing import NoReturn
 
 from hearthline.core.analyses.line import Analysis
 
@@ -198,7 +199,7 @@ def key_of(cell: str, deck: str, name: str) -> str:
     return f"{_subject(cell, deck)}-{name}"
 
 
-def _missing(name: str):
+def _missing(name: str) -> NoReturn:
     raise KeyError(name)
 
 

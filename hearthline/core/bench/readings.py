@@ -43,7 +43,9 @@ class Run:
         outcomes = [data.outcomes for data in self.results.values()]
         return not any(((o == Outcome.NOT_RUN) | (o == Outcome.STOPPED)).any() for o in outcomes)
 
-    def with_result(self, name: str, basis: str, data: Dataset, log: tuple[str, ...], failures, seconds: float) -> Run:
+    def with_result(
+        self, name: str, basis: str, data: Dataset, log: tuple[str, ...], failures: Mapping[int, str], seconds: float
+    ) -> Run:
         """The run with one more analysis."""
         return replace(
             self,
@@ -109,7 +111,8 @@ class Reader:
         self._busy.append(reading.name)
         try:
             formula = Formula.parse(reading.formula, self.bench.analysis_names)
-            scope, marks = self.scope(self.bench.analysis_of(reading)), []
+            scope = self.scope(self.bench.analysis_of(reading))
+            marks: list[Mark] = []
             found = formula.evaluate(scope, marks)
             values = formula.number_of(found, scope.data.lanes).astype(float)
         finally:
@@ -144,8 +147,10 @@ class Judge:
         found = {}
         for spec in bench.specifications:
             numbers, known = values.get(spec.reading), self._known.get(spec.reading)
-            same = known is not None and known[0] == spec and known[1] is numbers
-            found[spec.reading] = known[2] if same else _judged(spec, numbers)
+            if known is None or known[0] != spec or known[1] is not numbers:
+                found[spec.reading] = _judged(spec, numbers)
+            else:
+                found[spec.reading] = known[2]
             self._known[spec.reading] = (spec, numbers, found[spec.reading])
         return found
 

@@ -11,6 +11,7 @@ import numpy as np
 from hearthline.core.analyses.kind import Piece
 from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.basis import basis_of_plan
+from hearthline.core.bench.bench import Reading, Watch
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.data.dataset import Dataset, joined
@@ -53,7 +54,8 @@ def wanted_labels(snapshot: Snapshot) -> dict[str, tuple[str, ...]]:
     """What watches and readings need of each analysis."""
     bench = snapshot.bench
     found: dict[str, dict[str, None]] = {name: {} for name in bench.analysis_names}
-    for item in (*bench.watches, *bench.readings):
+    items: tuple[Watch | Reading, ...] = (*bench.watches, *bench.readings)
+    for item in items:
         for name, labels in Formula.parse(item.formula, bench.analysis_names).needs(bench.analysis_of(item)).items():
             found.setdefault(name, {}).update(dict.fromkeys(labels))
     return {name: tuple(labels) for name, labels in found.items()}

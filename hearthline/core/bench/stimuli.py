@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable, Iterator
 from dataclasses import replace
+from typing import TypeVar
 
 from hearthline.core.bench.bench import STIMULUS_KINDS, Stimulus
 from hearthline.core.circuit.netlist import GROUND, Element, Place, Scope
@@ -13,6 +15,7 @@ from hearthline.core.errors import CircuitError, ExpressionError, HearthlineErro
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.quantity import read
 
+T = TypeVar("T")
 _ELEMENTS = {"voltage": "V", "current": "I", "ground": "V", "resistance": "R", "capacitance": "C"}
 _VALUES = {"R": "r", "C": "c"}
 
@@ -49,7 +52,7 @@ def _value(stimulus: Stimulus, text: str, unit: str) -> Expression:
     return _attempt(stimulus, lambda: parse_value(text, unit))
 
 
-def _attempt(stimulus: Stimulus, action):
+def _attempt(stimulus: Stimulus, action: Callable[[], T]) -> T:
     try:
         return action()
     except HearthlineError as error:
@@ -89,7 +92,7 @@ def parse_stimulus(name: str, text: str) -> Stimulus:
     return made
 
 
-def _settings(text: str, start: int):
+def _settings(text: str, start: int) -> Iterator[tuple[str, str, int]]:
     """(word, value, column); the first value, which has no word, is the one at direct current."""
     rest, column = text[start:], start + 1
     pattern = re.compile(r"\s*(?:(to|ac|phase)\s+(\S+)|(wave)\s+([A-Za-z]+\s*\(.*\))|(\S+))", re.DOTALL)

@@ -119,7 +119,8 @@ class BenchSource:
             known = labels_of(snapshot)
         except HearthlineError as error:
             raise self.problem(error) from None
-        for item in (*self.bench.watches, *self.bench.readings):
+        items: tuple[Watch | Reading, ...] = (*self.bench.watches, *self.bench.readings)
+        for item in items:
             formula = Formula.parse(item.formula, self.bench.analysis_names)
             for name, labels in formula.needs(self.bench.analysis_of(item)).items():
                 for label in labels:
@@ -140,13 +141,12 @@ class BenchSource:
                 raise self._at(section, 0, key, str(error)) from None
         if snapshot.written is not None:
             for name in dict.fromkeys([*point.parameters, *grid.parameters]):
-                self._check_used(name, snapshot)
+                self._check_used(name, snapshot.written.names)
 
-    def _check_used(self, name: str, snapshot: Snapshot) -> None:
+    def _check_used(self, name: str, known: tuple[str, ...]) -> None:
         values = [text for one in self.bench.stimuli for text in (one.dc, one.wave, one.ac, one.phase)]
         values += [text for one in self.bench.analyses for text in one.settings.values()]
         values += list(self.bench.point.parameters.values())
-        known = snapshot.written.names
         if name.lower() not in known and not any(
             re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text) for text in values
         ):
@@ -179,8 +179,9 @@ class BenchSource:
             return self._at("stimuli", names.index(part), keys, str(error))
         if part.startswith("parameter ") or part in self.bench.point.parameters:
             return self._at("point", 0, error.part.removeprefix("parameter "), str(error))
-        cell = self.project.cells.get(self.bench.cell) if self.project else None
-        return _in_cell(self.project, cell, error) if cell else FileError(str(error), self.shown)
+        if self.project is None or self.bench.cell not in self.project.cells:
+            return FileError(str(error), self.shown)
+        return _in_cell(self.project, self.project.cells[self.bench.cell], error)
 
     def at_item(self, section: str, name: str, key: str, message: str) -> FileError:
         """An error at a key of the entry of that name in a list."""

@@ -58,7 +58,7 @@ class TableFile:
             os.fsync(self.file.fileno())
             os.replace(self.part, self.path)
 
-    def __exit__(self, *about) -> None:
+    def __exit__(self, *about: object) -> None:
         with suppress(OSError):
             self.file.close()
         self.part.unlink(missing_ok=True)

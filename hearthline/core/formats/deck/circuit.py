@@ -134,7 +134,7 @@ def _said(flat: Flat) -> str:
         text = one.module.source if one.module is not None else ""
         lines.append(f"{one.name} {one.kind} {one.nets} {one.model} {one.control} {texts} {wave} {initial} {text}")
         wanted += [name for value in _expressions(one) for name in value.names]
-        scope = one.scope
+        scope: Scope | None = one.scope
         while scope is not None and id(scope) not in scopes:
             scopes[id(scope)] = scope
             scope = scope.parent

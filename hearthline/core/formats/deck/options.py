@@ -50,7 +50,7 @@ def with_nominal_temperature(deck: Deck, corner: Corner) -> Corner:
 
 def tolerances_of(deck: Deck, number: Number) -> Tolerances:
     """What the options ask for; they may tighten our tolerances, and not loosen them: that would gain nothing here."""
-    values = {}
+    values: dict[str, float] = {}
     for name, (line, expression) in deck.options.items():
         if name in TOLERANCE_OPTIONS:
             values[TOLERANCE_OPTIONS[name]] = value = number(line, expression)
@@ -62,8 +62,8 @@ def tolerances_of(deck: Deck, number: Number) -> Tolerances:
     default = Tolerances()
     for name in ("reltol", "vntol", "abstol"):
         values[name] = min(values.get(name, np.inf), getattr(default, name))
-    values["iterations"] = max(10, int(values.get("iterations", default.iterations)))
-    return Tolerances(**values)
+    iterations = max(10, int(values.pop("iterations", default.iterations)))
+    return replace(Tolerances(), iterations=iterations, **values)
 
 
 def steps_of(deck: Deck, number: Number) -> dict[str, object]:

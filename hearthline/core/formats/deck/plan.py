@@ -19,6 +19,7 @@ from hearthline.core.formats.deck.circuit import DeckCircuit
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.deck.reader import Deck
 from hearthline.core.formats.deck.tasks import Task
+from hearthline.core.spread.pvt import Condition
 
 CARDS = {one.card: one for one in ANALYSES.values() if one.card}
 
@@ -59,7 +60,9 @@ def _analysis(line: Line, number: int, circuit: DeckCircuit) -> Analysis:
     return Analysis(f"{kind.name}_{number}", kind.name, kind.of_card(card))
 
 
-def _task(snapshot: Snapshot, line: Line, analysis: Analysis, conditions, circuit: DeckCircuit) -> Task:
+def _task(
+    snapshot: Snapshot, line: Line, analysis: Analysis, conditions: tuple[Condition, ...], circuit: DeckCircuit
+) -> Task:
     """One of them, lowered. Raises DeckError at its line for what only the circuit shows to be wrong in it."""
     planned = Plan(snapshot.circuit, analysis, everything=True)
     try:

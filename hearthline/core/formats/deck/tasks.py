@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.rows import columns_of
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.system import System
+from hearthline.core.engine.transient.run import Keeper
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.table import TableFile, write_csv
 
@@ -44,16 +46,17 @@ class Task:
         """Solves it. With `path` its table is written there, when all is well; one that may be long as it is made, and is not
         kept. Raises FileError where it cannot be written."""
         job = job or Job()
-        if path is not None and self.share.work.stream is not None:
-            return self._streamed(job, path)
+        stream = self.share.work.stream
+        if path is not None and stream is not None:
+            return self._streamed(lambda keeper: stream(job, keeper), path)
         found = self.plan.solved([self.share], job)
         if path is not None and not found.failures:
             write_csv(path, self.columns(found))
         return found
 
-    def _streamed(self, job: Job, path: Path) -> Piece:
+    def _streamed(self, solve: Callable[[Keeper], Piece], path: Path) -> Piece:
         with TableFile(path, self.header) as table:
-            found = self.share.work.stream(job, lambda track, rows: table.write(rows))
+            found = solve(lambda track, rows: table.write(rows))
             if found.dataset.complete.all():
                 table.finish()
         return found

@@ -14,7 +14,7 @@ from hearthline.core.formats.run_folder.conditions import condition_columns, nes
 
 def reading_tables(bench: Bench, run: Run, numbers: Mapping[str, Numbers]) -> dict[str, Mapping[str, np.ndarray]]:
     """`readings`, or `readings-ANALYSIS` for each analysis that nests something of its own."""
-    nests: dict[tuple, list[str]] = {}
+    nests: dict[tuple[object, ...], list[str]] = {}
     for reading in bench.readings:
         name = bench.analysis_of(reading)
         if run.results[name].per_condition > 1:
@@ -26,7 +26,7 @@ def reading_tables(bench: Bench, run: Run, numbers: Mapping[str, Numbers]) -> di
     return {f"readings-{name}": _table(bench, run, numbers, [name]) for name in each}
 
 
-def _nest(bench: Bench, name: str, data: Dataset) -> tuple:
+def _nest(bench: Bench, name: str, data: Dataset) -> tuple[object, ...]:
     inner = nested_in(bench, name, data)
     return inner, tuple(data.conditions[inner][: data.per_condition].tolist())
 

@@ -14,6 +14,7 @@ import numpy as np
 from hearthline.core.bench.bench import Bench, Specification
 from hearthline.core.bench.readings import Numbers, Run
 from hearthline.core.bench.verdict import State, judge, limits, target_of
+from hearthline.core.data.dataset import Dataset
 from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.run_folder.conditions import at_lane
 
@@ -63,7 +64,8 @@ def _sentence(one: Mapping[str, object]) -> str:
     def said(value: object) -> str:
         return "none" if value is None else f"{value:.6g}"
 
-    where = ", ".join(f"{name} {value}" for name, value in dict(one["at"]).items())
+    at = one["at"]
+    where = ", ".join(f"{name} {value}" for name, value in at.items()) if isinstance(at, Mapping) else ""
     span = f"{said(one['low'])} to {said(one['high'])}"
     return (
         f"{one['reading']} is {said(one['worst'])} {one['unit']} and should be {span}{f' at {where}' if where else ''}"
@@ -101,7 +103,7 @@ def _said(bench: Bench, run: Run, spec: Specification, numbers: Numbers) -> dict
     }
 
 
-def _only_unsolved(data, numbers: Numbers, margin: float) -> bool:
+def _only_unsolved(data: Dataset, numbers: Numbers, margin: float) -> bool:
     """Whether every value that is missing belongs to a lane without a solution, and those that are there hold."""
     missing = np.isnan(numbers.values)
     return not (margin < 0) and len(missing) == data.lanes and not data.complete[missing].any()
