@@ -1,3 +1,25 @@
-"""Hearthline: design and verification of integrated circuits at transistor level."""
+"""Hearthline: design and verification of integrated circuits at transistor level.
 
-__version__ = "0.1.0"
+`from hearthline import read_deck, read_bench, read_project, run, Dataset` is all that most scripts need; see `docs/python.md`.
+"""
+
+from __future__ import annotations
+
+from hearthline.core.version import VERSION
+
+__version__ = VERSION
+
+_FRONT = (
+    "Bench", "ConvergenceError", "Dataset", "Deck", "HearthlineError", "Result",
+    "read_bench", "read_deck", "read_project", "run",
+)  # fmt: skip
+__all__ = [*_FRONT, "__version__"]
+
+
+def __getattr__(name: str) -> object:
+    """What stands in `hearthline.front`, loaded when it is first asked for, so that the command starts fast."""
+    if name in _FRONT:
+        from hearthline import front
+
+        return getattr(front, name)
+    raise AttributeError(f"module 'hearthline' has no attribute '{name}'")

@@ -13,8 +13,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit, QMenu, QPushButton
 
 from hearthline.app.panels.label import Label
+from hearthline.core.analyses import ANALYSES
 from hearthline.core.bench.verdict import State
 from tests.approximation import approx
+from tests.toys import Span
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -94,6 +96,22 @@ def test_an_analysis_is_added_typed_and_run_alone(person):
     person.run()
     assert set(desk.results.run.results) == {"transfer", "response"}
     assert any("response: nothing new" in line for line in desk.results.run.log)
+
+
+def test_an_analysis_that_is_one_file_is_in_the_window(person, monkeypatch):
+    """A kind that is in the registry is offered, says what it takes from the circuit, and runs."""
+    monkeypatch.setitem(ANALYSES, "span", Span())
+    few_conditions(person)
+    show(person, "bench")
+    view, desk = person.window.bench_view, person.desk
+    desk.change_bench(replace(desk.bench, note="anew"), "note", "note")
+    view.analyses.add_new("span")
+    assert view.analyses.rows["apart"].echo.text() == "from the circuit: of out,0 times 1"
+    runs = len(desk.results.entries)
+    press(view.analyses.rows["apart"], "▸")
+    person.wait(lambda: len(desk.results.entries) > runs)
+    found = desk.results.run.results["apart"]
+    np.testing.assert_allclose(found.curve("I(span)"), found.curve("V(out)"))
 
 
 def test_an_analysis_is_renamed_in_every_formula_and_kept_while_it_is_used(person):

@@ -6,6 +6,9 @@ import re
 from pathlib import Path
 
 import numpy as np
+import pytest
+
+from hearthline.app.start import DEMO
 
 PAGE = Path(__file__).parents[2] / "docs" / "python.md"
 
@@ -13,7 +16,7 @@ PAGE = Path(__file__).parents[2] / "docs" / "python.md"
 def test_the_example_runs(tmp_path, monkeypatch, capsys):
     """And its numbers agree with each other: gain of AC, of the sweep's slope, and of the small-signal values."""
     monkeypatch.chdir(tmp_path)
-    (example,) = re.findall(r"```python\n(.*?)```", PAGE.read_text(encoding="utf-8"), re.DOTALL)
+    _, example = re.findall(r"```python\n(.*?)```", PAGE.read_text(encoding="utf-8"), re.DOTALL)
     found: dict = {}
     exec(compile(example, "python.md", "exec"), found)
     assert "(6, 1)" in capsys.readouterr().out
@@ -25,3 +28,32 @@ def test_the_example_runs(tmp_path, monkeypatch, capsys):
     late = found["time"] > 1e-6
     swing = np.ptp(found["volts"][late, 2]) / 2e-3
     assert abs(swing / found["gain"][-1, 30] - 1) < 5e-3  # at 1 MHz
+
+
+def test_the_front(tmp_path, monkeypatch, capsys):
+    """A divider by hand, in pandas and xarray."""
+    monkeypatch.chdir(tmp_path)
+    example, _ = re.findall(r"```python\n(.*?)```", PAGE.read_text(encoding="utf-8"), re.DOTALL)
+    found: dict = {}
+    exec(compile(example, "python.md", "exec"), found)
+    assert "(6, 101)" in capsys.readouterr().out
+    frame = found["frame"]
+    assert list(frame.columns[:4]) == ["corner", "temperature", "rl", "vin"]
+    np.testing.assert_allclose(frame["V(out)"], frame["vin"] * 1e3 / (1e3 + frame["rl"]), rtol=1e-9)
+    np.testing.assert_allclose(found["volts"].sel(vin=2.0), [1.0, 0.5] * 3, rtol=1e-9)
+
+
+def test_a_bench_from_python():
+    """The same numbers as the command writes."""
+    from hearthline import HearthlineError, read_bench, read_project, run
+
+    result = run(read_bench(DEMO, "peak_mem_bench-loop"))
+    assert list(result) == ["drive"]
+    assert result.verdict["state"] in ("holds", "fails")
+    table = result.table()
+    assert list(table.columns[:2]) == ["corner", "temperature"]
+    assert set(result.readings) <= set(table.columns)
+    assert not result.failures
+    assert "inv_x1-transfer" in read_project(DEMO)
+    with pytest.raises(HearthlineError, match="several benches"):
+        read_bench(DEMO)

@@ -6,12 +6,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from hashlib import sha256
 
-from hearthline import __version__
 from hearthline.core.analyses.kind import NUMBER, SWEPT
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.netlist import Element, Scope
+from hearthline.core.version import VERSION
 
 
 def basis_of(snapshot: Snapshot, analysis: Analysis) -> str:
@@ -23,7 +23,7 @@ def basis_of(snapshot: Snapshot, analysis: Analysis) -> str:
 def basis_of_plan(snapshot: Snapshot, plan: Plan) -> str:
     """The same, of an analysis that is ready."""
     swept = {plan.settings.get(one.word, "").lower() for one in plan.kind.settings if one.kind == SWEPT}
-    digest = sha256(f"{__version__} {snapshot.kit.fingerprint}".encode())
+    digest = sha256(f"{VERSION} {snapshot.kit.fingerprint}".encode())
     for line in (*_settings(plan), *_elements(plan.circuit.netlist.elements, swept)):
         digest.update(line.encode())
     return digest.hexdigest()[:20]

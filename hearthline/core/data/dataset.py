@@ -90,6 +90,15 @@ class Dataset:
         coords |= {name: ("lane", values) for name, values in self.conditions.items()}
         return xarray.Dataset(data, coords, dict(self.attributes))
 
+    def to_pandas(self):
+        """The same as a pandas DataFrame: a row a point, with its conditions, the axis, and every curve; points without a
+        solution are left out."""
+        import pandas
+
+        from hearthline.core.data.rows import rows_of
+
+        return pandas.DataFrame(rows_of(self))
+
 
 def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:
     """Lanes of several datasets of one analysis in one, as `order` (lanes,) picks them from all in a row.

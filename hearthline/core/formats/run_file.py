@@ -16,7 +16,6 @@ from pathlib import Path
 
 import numpy as np
 
-from hearthline import __version__
 from hearthline.core.bench.bench import Bench, key_of
 from hearthline.core.bench.readings import Numbers, Reader, Run
 from hearthline.core.circuit.cell import Cell
@@ -26,6 +25,7 @@ from hearthline.core.formats.bench_file import FIRST_ANALYSIS, bench_data, bench
 from hearthline.core.formats.cell_file import cell_data, cell_of
 from hearthline.core.formats.toml_table import Table
 from hearthline.core.spread.pvt import Condition
+from hearthline.core.version import VERSION
 
 FORMAT = 2
 SQUEEZED_BYTES = 8e6
@@ -107,7 +107,7 @@ def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numb
         _write_dataset(file.create_group(name), data)
     snapshot = run.snapshot
     file.attrs["hearthline_format"] = FORMAT
-    file.attrs["hearthline_version"] = __version__
+    file.attrs["hearthline_version"] = VERSION
     file.attrs["made"] = made.isoformat(timespec="microseconds")
     file.attrs["process"] = snapshot.kit.name
     file.attrs["fingerprint"] = snapshot.kit.fingerprint

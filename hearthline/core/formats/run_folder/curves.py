@@ -10,11 +10,10 @@ from hearthline.core.bench.bench import Watch
 from hearthline.core.bench.readings import Reader, Run
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
-from hearthline.core.data.rows import columns_of, split
+from hearthline.core.data.rows import columns_of, solved_rows, split
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_source import BenchSource
 from hearthline.core.formats.run_folder.conditions import condition_columns
-from hearthline.core.outcome import Outcome
 
 Columns = Mapping[str, np.ndarray]
 
@@ -25,8 +24,8 @@ def curve_tables(source: BenchSource, run: Run, reader: Reader) -> dict[str, Col
 
 
 def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Columns:
-    rows = _solved(data)
-    lane = np.repeat(np.arange(data.lanes), data.width)[rows]
+    rows = solved_rows(data)
+    lane = rows // data.width
     found = {key: values[lane] for key, values in condition_columns(source.bench, name, data).items()}
     if data.axis != "point":
         axis = np.broadcast_to(data.points, data.outcomes.shape).reshape(-1)
@@ -36,14 +35,6 @@ def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Col
         if source.bench.analysis_of(watch) == name and watch.shown not in data.curves:
             found |= {label: values[rows] for label, values in _watched(source, watch, data, reader).items()}
     return found
-
-
-def _solved(data: Dataset) -> np.ndarray:
-    """Indices of the points that have a solution."""
-    solved = data.outcomes == Outcome.SOLVED
-    if data.ragged:
-        solved = solved & np.isfinite(data.points)
-    return np.flatnonzero(solved.reshape(-1))
 
 
 def _watched(source: BenchSource, watch: Watch, data: Dataset, reader: Reader) -> Columns:

@@ -1,0 +1,162 @@
+"""Hearthline from Python: read a deck, a bench or a project, run it, and get labelled data. What stands here stays as it is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hearthline.core.analyses.line import parse_analysis
+from hearthline.core.bench.bench import Bench, GridSetup, PointSetup
+from hearthline.core.bench.readings import Numbers, Reader, Run
+from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.errors import ConvergenceError, HearthlineError
+from hearthline.core.formats.bench_source import BenchSource, read_benches
+
+if TYPE_CHECKING:
+    import pandas
+
+    from hearthline.core.engine.job import Job
+    from hearthline.core.formats.deck.circuit import DeckCircuit
+
+__all__ = [
+    "Bench", "ConvergenceError", "Dataset", "Deck", "HearthlineError", "Result",
+    "read_bench", "read_deck", "read_project", "run",
+]  # fmt: skip
+
+Values = float | str | Sequence[float] | Sequence[str]
+
+
+@dataclass(frozen=True)
+class Result(Mapping[str, Dataset]):
+    """What a run gave: a Dataset by the name of each analysis; `failures` says why conditions failed, by their number."""
+
+    made: Run
+    bench: Bench
+
+    def __getitem__(self, name: str) -> Dataset:
+        return self.made.results[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.made.results)
+
+    def __len__(self) -> int:
+        return len(self.made.results)
+
+    @property
+    def failures(self) -> Mapping[int, str]:
+        """Conditions that failed in any analysis, and why."""
+        return self.made.failed()
+
+    @property
+    def log(self) -> tuple[str, ...]:
+        """What was said on the way."""
+        return self.made.log
+
+    @property
+    def readings(self) -> Mapping[str, Numbers]:
+        """The readings by name: `values` one a condition, in SI units, `unit`, and `problem` where there is none."""
+        return Reader(self.bench, self.made.results).all()
+
+    def table(self) -> pandas.DataFrame:
+        """Readings with the conditions they were taken at, a row each, as a pandas DataFrame. Raises HearthlineError for a
+        formula that does not fit."""
+        import pandas
+
+        from hearthline.core.formats.run_folder.readings import reading_tables
+
+        tables = reading_tables(self.bench, self.made, self.readings)
+        return pandas.DataFrame(dict(next(iter(tables.values()))))
+
+    @property
+    def verdict(self) -> Mapping[str, object]:
+        """The state of the bench (`holds`, `fails`, `incomplete`) and of each specification, as `verdict.json` has it."""
+        from hearthline.core.formats.run_folder.verdict import judged
+
+        found = judged(self.bench, self.made, self.readings)
+        return {"state": found.state, "specifications": list(found.specifications), "seconds": found.seconds}
+
+
+@dataclass(frozen=True)
+class Deck:
+    """A deck's circuit, ready to be asked."""
+
+    circuit: DeckCircuit
+
+    @property
+    def nets(self) -> tuple[str, ...]:
+        """Names of its nets."""
+        return self.circuit.first.netlist.nets
+
+    @property
+    def parameters(self) -> Mapping[str, float]:
+        """Its `.param`s as they stand."""
+        return self.circuit.parameters
+
+    def run(
+        self,
+        *lines: str,
+        corners: Sequence[str] = (),
+        temperatures: Iterable[float] = (),
+        parameters: Mapping[str, Values] | None = None,
+        job: Job | None = None,
+        **named: str,
+    ) -> Result:
+        """Runs analyses, each a line as in a bench (`ac from 1 to 1G points 20`), over corners, temperatures [degC] and
+        parameters, all crossed. An analysis is called by its kind, or as its keyword. Raises HearthlineError for wrong input;
+        a condition that does not converge is marked in the result."""
+        grid = {name: _texts(values) for name, values in (parameters or {}).items()}
+        celsius = tuple(repr(float(one)) for one in temperatures) or (repr(self.circuit.temperature),)
+        corners = tuple(corners) or ("",)
+        point = PointSetup(corners[0], celsius[0], {})
+        asked = {**{line.split()[0] if line.split() else "": line for line in lines}, **named}
+        analyses = tuple(parse_analysis(name, line) for name, line in asked.items())
+        bench = Bench("", "", (), point, GridSetup(corners, celsius, grid), analyses, deck=self.circuit.shown)
+        return _run(Snapshot(bench, {}, self.circuit.kit(corners), self.circuit), job)
+
+
+def _texts(values: Values) -> tuple[str, ...]:
+    if isinstance(values, str):
+        return (values,)
+    each = values if isinstance(values, Iterable) else (values,)
+    return tuple(one if isinstance(one, str) else repr(float(one)) for one in each)
+
+
+def read_deck(path: str | Path) -> Deck:
+    """The circuit of a deck; its analysis cards are passed over. Raises DeckError with file and line."""
+    from hearthline.core.formats.deck.circuit import DeckCircuit
+
+    circuit = DeckCircuit(Path(path), str(path))
+    circuit.checked()
+    return Deck(circuit)
+
+
+def read_bench(path: str | Path, name: str = "") -> BenchSource:
+    """The bench in a file, or that of this key in a project's folder. Raises FileError."""
+    found = read_benches(Path(path), [name] if name else [])
+    if len(found) != 1:
+        raise HearthlineError(
+            f"there are several benches: {', '.join(one.bench.key for one in found)}; name one of them"
+        )
+    return found[0]
+
+
+def read_project(folder: str | Path) -> Mapping[str, BenchSource]:
+    """The benches of a project by their keys. Raises FileError."""
+    return {one.bench.key: one for one in read_benches(Path(folder))}
+
+
+def run(bench: BenchSource, *only: str, job: Job | None = None) -> Result:
+    """Runs a bench at all of its conditions, or the named ones of its analyses. Raises HearthlineError for wrong input."""
+    bench = bench.only(only) if only else bench
+    bench.check()
+    return _run(bench.snapshot, job)
+
+
+def _run(snapshot: Snapshot, job: Job | None) -> Result:
+    from hearthline.core.bench.run import run_bench
+
+    found = run_bench(snapshot, job)
+    return Result(replace(found, snapshot=snapshot), snapshot.bench)

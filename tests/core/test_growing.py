@@ -1,0 +1,75 @@
+"""What is one file stays one file: something new is added by a registry alone, and runs everywhere."""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import replace
+
+import pytest
+
+from hearthline.app.start import DEMO
+from hearthline.cli import main
+from hearthline.core.analyses import ANALYSES
+from hearthline.core.analyses.line import parse_analysis
+from hearthline.core.bench.ready import ready_for
+from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.formats.project_folder import read_project
+from hearthline.core.registry import registry
+from tests.approximation import approx
+from tests.toys import Span
+
+BENCH = """format = 3
+name = "toy"
+deck = "d.cir"
+[point]
+corner = "typ"
+temperature = "27"
+[grid]
+corners = ["typ"]
+temperatures = ["27"]
+[[analyses]]
+name = "apart"
+line = "span of a,b times 3 within v1 at 3,6"
+[[readings]]
+name = "distance"
+formula = "I(span)"
+[[specifications]]
+reading = "distance"
+low = "2.9"
+"""
+
+
+@pytest.fixture
+def span(monkeypatch):
+    """The registry with the toy in it."""
+    monkeypatch.setitem(ANALYSES, "span", Span())
+
+
+@pytest.mark.usefixtures("span")
+def test_a_new_analysis_runs_from_a_bench(tmp_path, monkeypatch):
+    """Its line is read, its settings stand in messages, `within` works, readings and limits as of any other."""
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "d.cir").write_text("t\nv1 a 0 3\nr1 a b 1k\nr2 b 0 2k\n")
+    (tmp_path / "b.toml").write_text(BENCH)
+    assert main(["run", "b.toml", "--out", "out"]) == 0
+    with open(tmp_path / "out" / "apart.csv", newline="") as file:
+        rows = list(csv.DictReader(file))
+    assert [float(row["I(span)"]) for row in rows] == approx([3.0, 6.0], rel=1e-9)
+    assert [float(row["v1"]) for row in rows] == [3.0, 6.0]
+    with pytest.raises(Exception, match="span takes of, times, within, at"):
+        parse_analysis("a", "span from 1")
+
+
+@pytest.mark.usefixtures("span")
+def test_its_readings_are_offered():
+    """As those of every kind."""
+    project = read_project(DEMO)
+    bench = replace(project.benches["inv_x1-transfer"], analyses=(parse_analysis("apart", "span"),), readings=())
+    with_toy = Snapshot(replace(bench, specifications=()), project.cells, project.kit)
+    assert [one.formula for one in ready_for(with_toy)] == ["I(span)"]
+
+
+def test_two_of_one_name_are_a_mistake_of_ours():
+    """Seen when the registry is imported."""
+    with pytest.raises(ValueError, match="two entries 'span' among the kinds of analysis"):
+        registry("analysis", [Span(), Span()])
