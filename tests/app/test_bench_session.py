@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLineEdit, QMenu, QPushButton
+from PyQt6.QtWidgets import QLineEdit, QMenu, QPlainTextEdit, QPushButton
 
 from hearthline.app.panels.label import Label
 from hearthline.core.analyses import ANALYSES
@@ -112,6 +112,32 @@ def test_an_analysis_that_is_one_file_is_in_the_window(person, monkeypatch):
     person.wait(lambda: len(desk.results.entries) > runs)
     found = desk.results.run.results["apart"]
     np.testing.assert_allclose(found.curve("I(span)"), found.curve("V(out)"))
+
+
+def test_a_bench_over_a_deck(person, opened, tmp_path):
+    """Is listed, has its operating point live, runs with its verdict, and shows its text where cells show theirs."""
+    folder = tmp_path / "over"
+    shutil.copytree(person.desk.project.folder, folder)
+    (folder / "benches" / "amp.cir").write_text("amp\n.param rl=1k\nvin in 0 1\nr1 in out {rl}\nr2 out 0 1k\n")
+    (folder / "benches" / "amp-basics.toml").write_text(
+        'format = 3\nname = "basics"\ndeck = "amp.cir"\n'
+        '[point]\ncorner = "typ"\ntemperature = "27"\n'
+        '[grid]\ncorners = ["typ"]\ntemperatures = ["27"]\n[grid.parameters]\nrl = ["1k", "3k"]\n'
+        '[[analyses]]\nname = "rest"\nline = "point"\n[[readings]]\nname = "level"\nformula = "V(out)"\n'
+        '[[specifications]]\nreading = "level"\nlow = "0.3"\n'
+    )
+    listing = folder / "project.toml"
+    listing.write_text(listing.read_text().replace("benches = [", 'benches = ["amp-basics", '))
+    other = opened(folder)
+    desk = other.desk
+    desk.show_bench("amp-basics")
+    other.wait(lambda: desk.point is not None and desk.point.snapshot.bench.deck == "amp.cir")
+    assert desk.point.dataset.curve("V(out)")[0, 0] == approx(0.5, rel=1e-9)
+    other.run()
+    assert desk.results.readings["level"] == approx([0.5, 0.25], rel=1e-9)
+    assert desk.results.verdicts["level"].state == State.FAILS
+    show(other, "netlist")
+    assert "r1 in out {rl}" in other.window.side.findChild(QPlainTextEdit).toPlainText()
 
 
 def test_an_analysis_is_renamed_in_every_formula_and_kept_while_it_is_used(person):

@@ -260,7 +260,9 @@ class Drawing(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.scene:
             painter.fillRect(self.rect(), theme.color("paper"))
-            self._paint_empty(painter, "No cell to show.\nChoose a bench in the shelf at the left.")
+            deck = self.desk.bench.deck if self.desk.bench else ""
+            said = f"The circuit is the deck {deck}.\nSpace, then Read a deck as cells, draws it." if deck else ""
+            self._paint_empty(painter, said or "No cell to show.\nChoose a bench in the shelf at the left.")
             return
         scene, look = self.scene, self.look()
         if self._preview:

@@ -46,7 +46,10 @@ class NetlistView(QWidget):
     def refresh(self) -> None:
         """Writes the deck anew; only while it can be seen."""
         cell = self.desk.cell
-        if not self.isVisible() or cell is None:
+        if not self.isVisible():
+            return
+        if cell is None:
+            self._show_deck()
             return
         try:
             self.written = write_deck(cell, self.desk.library)
@@ -59,6 +62,16 @@ class NetlistView(QWidget):
             self.text.setPlainText(self.written.text)
         self._busy = False
         self._mark()
+
+    def _show_deck(self) -> None:
+        """The text of the deck that a bench is over."""
+        bench, snapshot = self.desk.bench, self.desk.snapshot
+        written = snapshot.written if snapshot is not None else None
+        if bench is None or written is None:
+            return
+        self.written = None
+        self.text.setPlainText(written.files.get(bench.deck, ""))
+        self.note.setText(f"{bench.deck}, as it was read.")
 
     def _mark(self) -> None:
         """Lights the lines of what is selected."""

@@ -207,13 +207,25 @@ class Desk(QObject):
         bench = self.bench
         if not bench or not self.project.kit:
             return None
-        cells, kit = self.project.cells, self.project.kit
-        known = self._snapshot
-        if known is None or known.bench is not bench or known.cells is not cells or known.kit is not kit:
-            self._snapshot = known = Snapshot(bench, cells, kit)
-        return known
+        key = bench, self.project.cells, self.project.kit
+        if self._made_of is None or any(a is not b for a, b in zip(self._made_of, key, strict=True)):
+            self._made_of, self._snapshot = key, self._new_snapshot(bench)
+        return self._snapshot
 
     _snapshot: Snapshot | None = None
+    _made_of: tuple | None = None
+
+    def _new_snapshot(self, bench: Bench) -> Snapshot | None:
+        """Over the bench's cell, or over its deck; None of a deck that cannot be read, which is told."""
+        if not bench.deck:
+            return Snapshot(bench, self.project.cells, self.project.kit)
+        from hearthline.core.formats.deck.bench import snapshot_over_deck  # late: it loads the engine
+
+        try:
+            return snapshot_over_deck(bench, self.project.folder / "benches")
+        except HearthlineError as error:
+            self.tell(error)
+            return None
 
     @property
     def library(self) -> Library:

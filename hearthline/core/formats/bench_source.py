@@ -16,10 +16,11 @@ from hearthline.core.bench.only import with_only
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.formula import Formula
-from hearthline.core.errors import AnalysisError, CircuitError, DeckError, FileError, HearthlineError
-from hearthline.core.expression import Expression, parse_value
+from hearthline.core.errors import AnalysisError, CircuitError, FileError, HearthlineError
+from hearthline.core.expression import parse_value
 from hearthline.core.formats.bench_file import bench_of
-from hearthline.core.formats.deck.circuit import DeckCircuit
+from hearthline.core.formats.deck.bench import snapshot_over_deck
+from hearthline.core.formats.deck.circuit import CornerError
 from hearthline.core.formats.project_folder import Project, read_project
 from hearthline.core.formats.toml_table import Table, read_toml
 from hearthline.core.quantity import read
@@ -62,45 +63,17 @@ class BenchSource:
         return self.table.error(f"there is no cell '{self.bench.cell}'; the project has {known}", "cell")
 
     def _over_a_deck(self) -> Snapshot:
-        bench, path = self.bench, self.path.parent / self.bench.deck
-        if not path.is_file():
-            raise self.table.error(f"there is no deck '{bench.deck}' beside this file", "deck")
-        names = dict.fromkeys([*bench.point.parameters, *bench.grid.parameters])
-        names |= dict.fromkeys(name for one in bench.grid.picked for name in one.parameters)
-        usual = {name: self._parameter(name) for name in names}
-        circuit = DeckCircuit(path, bench.deck, {name: value for name, value in usual.items() if value is not None})
-        corners = self._corners(circuit)
-        circuit.checked()
-        return Snapshot(bench, {}, circuit.kit(corners, bench.deck), circuit)
-
-    def _parameter(self, name: str) -> Expression | None:
-        """The value of a parameter at the point; None where only the deck knows it."""
-        text = self.bench.point.parameters.get(name)
-        if text is None:
-            return None
-        try:
-            return parse_value(text, "V")
-        except HearthlineError as error:
-            raise self._at("point", 0, name, f"parameter {name}: {error}") from None
-
-    def _corners(self, circuit: DeckCircuit) -> tuple[str, ...]:
-        """Every corner that a run needs, each looked up in the deck's files."""
-        bench = self.bench
-        picked = tuple(one.corner for one in bench.grid.picked if one.corner)
-        corners = tuple(dict.fromkeys((*bench.grid.corners, bench.point.corner, *picked)))
-        if not circuit.first.deck.sections:
-            if len(set(corners)) > 1:
-                message = f"{', '.join(corners)} would all be the same: the deck has no line .lib FILE SECTION; name one corner"
-                raise self._at("grid", 0, "corners", message)
-            return corners
-        for corner in corners:
+        if not (self.path.parent / self.bench.deck).is_file():
+            raise self.table.error(f"there is no deck '{self.bench.deck}' beside this file", "deck")
+        for name, text in self.bench.point.parameters.items():
             try:
-                circuit.flat(corner)
-            except DeckError as error:
-                if f"there is no section '{corner.lower()}'" in error.message:
-                    raise self._at("grid", 0, "corners", f"corner '{corner}': {error.message}") from None
-                raise
-        return corners
+                parse_value(text, "V")
+            except HearthlineError as error:
+                raise self._at("point", 0, name, f"parameter {name}: {error}") from None
+        try:
+            return snapshot_over_deck(self.bench, self.path.parent)
+        except CornerError as error:
+            raise self._at("grid", 0, "corners", str(error)) from None
 
     def only(self, names: Iterable[str]) -> BenchSource:
         """The same with some of its analyses, and what is taken from them. Raises FileError for another name."""

@@ -28,8 +28,8 @@ class BenchPage(Page):
 
     def __init__(self, desk: Desk, editor: Editor) -> None:
         bench = desk.bench
-        super().__init__(desk, bench.cell, f"bench {bench.name}" if bench.name else "cell without a bench")
-        if desk.cell is None:
+        super().__init__(desk, bench.subject, f"bench {bench.name}" if bench.name else "cell without a bench")
+        if desk.cell is None and not bench.deck:
             self.column.addWidget(quiet(f"The project has no readable cell {bench.cell}."))
             return
         if bench.stimuli:
@@ -38,6 +38,9 @@ class BenchPage(Page):
             self._add_analysis(analysis)
         if bench.name:
             self._add_axes()
+        if desk.cell is None:
+            self.column.addWidget(quiet(f"The circuit is the deck {bench.deck}, beside the bench's file."))
+            return
         add_parameters(self, editor, desk.cell)
         add_symbol(self, editor, desk.cell)
         self.column.addWidget(quiet("Select a part, a pin or a net on the drawing to see it here."))

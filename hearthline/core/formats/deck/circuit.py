@@ -11,7 +11,7 @@ from hearthline.core.circuit.netlist import Element, Netlist, Scope
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.solve import Tolerances
-from hearthline.core.errors import ExpressionError
+from hearthline.core.errors import DeckError, ExpressionError, HearthlineError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.lines import Line
@@ -29,6 +29,10 @@ class Flat:
     deck: Deck
     netlist: Netlist
     models: Corner
+
+
+class CornerError(HearthlineError):
+    """A corner that a deck cannot have."""
 
 
 class DeckCircuit:
@@ -63,6 +67,21 @@ class DeckCircuit:
         if corner not in self._flat:
             self._flat[corner] = self._flattened(read(self.path, self.shown, corner))
         return self._flat[corner]
+
+    def check_corners(self, corners: tuple[str, ...]) -> None:
+        """Raises CornerError for one that its files do not have, or where several would be the same."""
+        if not self.first.deck.sections:
+            if len(set(corners)) > 1:
+                message = f"{', '.join(corners)} would all be the same: the deck has no line .lib FILE SECTION; name one corner"
+                raise CornerError(message)
+            return
+        for corner in corners:
+            try:
+                self.flat(corner)
+            except DeckError as error:
+                if f"there is no section '{corner.lower()}'" in error.message:
+                    raise CornerError(f"corner '{corner}': {error.message}") from None
+                raise
 
     def circuit(self, corner: str) -> Netlist:
         """Its circuit in a corner."""
