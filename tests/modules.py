@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from hearthline.core.models.layout import lengths
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import (
     CHARGE,
@@ -27,12 +28,12 @@ HEADERS = '`include "constants.vams"\n`include "disciplines.vams"\n'
 
 @dataclass(frozen=True)
 class At:
-    """What a device does at some unknowns; slopes and capacities as whole matrices."""
+    """What a device does at some unknowns; slopes and capacitances as whole matrices."""
 
     flow: np.ndarray
     slope: np.ndarray
     charge: np.ndarray
-    capacity: np.ndarray
+    capacitance: np.ndarray
     readout: dict[str, float]
     noise: dict[str, tuple[float, float]]
 
@@ -55,17 +56,7 @@ class Device:
         carry nothing, and the device is between its inner ones."""
         m = self.module
         width = len(m.terminals)
-        sizes = [
-            width,
-            m.values,
-            m.memory,
-            width,
-            len(m.slope),
-            width,
-            len(m.capacity),
-            self._readouts,
-            2 * len(m.noise),
-        ]
+        sizes = lengths(width, m.values, m.memory, len(m.slope), len(m.capacitance), self._readouts, len(m.noise))
         starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
         work = np.zeros(starts[-1])
         work[SCALE], work[START_MODE], work[STATIC] = 1.0, TRUST, float(self.static)
@@ -78,7 +69,7 @@ class Device:
         readout = {r.name: float(v) for r, v in zip(m.readouts, stretch[7], strict=False)}
         noise = {n.name: tuple(stretch[8][2 * k : 2 * k + 2]) for k, n in enumerate(m.noise)}
         return At(
-            stretch[3], _matrix(width, m.slope, stretch[4]), stretch[5], _matrix(width, m.capacity, stretch[6]), readout,
+            stretch[3], _matrix(width, m.slope, stretch[4]), stretch[5], _matrix(width, m.capacitance, stretch[6]), readout,
             noise,
         )  # fmt: skip
 

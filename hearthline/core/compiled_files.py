@@ -22,7 +22,7 @@ import numba
 from hearthline.core.models.veriloga.kept import cache_folder
 
 PACKAGE = Path(__file__).resolve().parent
-SOURCES = ("engine/**/*.py", "models/signature.py", "constants.py", "outcome.py")
+SOURCES = ("engine/**/*.py", "models/signature.py", "models/layout.py", "constants.py", "outcome.py")
 """What compiled functions are made of."""
 MOST_STATES = 4
 """Of the sources, whose compiled functions are kept."""

@@ -12,14 +12,14 @@ from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.system import System, lower
 from hearthline.core.engine.worker import VALUE_PLACE
 from hearthline.core.expression import Expression
+from hearthline.core.models.layout import NODE0
 from hearthline.core.models.signature import (
-    CAPACITY0,
+    CAPACITANCE0,
     CHARGE,
     CHARGE0,
     FLOW,
     FLOW0,
     MEMORY0,
-    NODE0,
     SCALE,
     SETTINGS,
     SLOPE0,
@@ -27,7 +27,7 @@ from hearthline.core.models.signature import (
     STATIC,
     TRUST,
     evaluate,
-)  # fmt: skip
+)
 from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.process.models import Corner, ModelSet
 from tests.approximation import approx
@@ -78,7 +78,7 @@ class Evaluated:
         self.nodes = system.nodes[span[NODE0] : span[NODE0] + width]
         self.flow, self.charge = (work[span[k] : span[k] + width] for k in (FLOW0, CHARGE0))
         self.slope = self._matrix(width, kind.slope, work[span[SLOPE0] :])
-        self.capacity = self._matrix(width, kind.capacity, work[span[CAPACITY0] :])
+        self.capacitance = self._matrix(width, kind.capacitance, work[span[CAPACITANCE0] :])
 
     def _first(self, span) -> bool:
         """Whether a span is that of the part under test, which the netlist has first."""
@@ -133,7 +133,7 @@ def test_charge_of_capacitor_and_flux_of_inductor():
     x[system.nets.index("n0") + 1] = 0.8
     found = Evaluated(system, x, CHARGE)
     np.testing.assert_allclose(found.charge, [0.8e-12, -0.8e-12])
-    np.testing.assert_allclose(found.capacity, [[1e-12, -1e-12], [-1e-12, 1e-12]])
+    np.testing.assert_allclose(found.capacitance, [[1e-12, -1e-12], [-1e-12, 1e-12]])
     system = system_with("L")
     x = np.zeros(len(system.unknowns) + 1)
     x[[u.label for u in system.unknowns].index("I(part)") + 1] = 2e-3

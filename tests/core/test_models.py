@@ -74,7 +74,7 @@ def test_slopes_are_derivatives(name, kelvin, data):
         up[column] += step
         down[column] -= step
         a, b = found.at(*up), found.at(*down)
-        for slope, high, low in ((center.slope, a.flow, b.flow), (center.capacity, a.charge, b.charge)):
+        for slope, high, low in ((center.slope, a.flow, b.flow), (center.capacitance, a.charge, b.charge)):
             numeric = (high - low) / (2 * step)
             # rounding of the difference, and the third derivative that it leaves out
             noise = 1e-9 * (np.abs(high) + np.abs(low)) / step + 1e-5 * np.abs(slope).max() + 1e-25
@@ -94,7 +94,7 @@ def test_what_flows_in_flows_out_and_charge_is_conserved(name, data):
     assert abs(at.flow[nets].sum()) <= 1e-11 * np.abs(at.flow).max() + 1e-25
     assert abs(at.charge[nets].sum()) <= 1e-11 * np.abs(at.charge).max() + 1e-30
     if name not in CHARGELESS:
-        assert np.abs(at.charge).max() > 0 or np.abs(at.capacity).max() > 0
+        assert np.abs(at.charge).max() > 0 or np.abs(at.capacitance).max() > 0
 
 
 @pytest.mark.parametrize("name", ["bipolar", "jfet", "mos", "mos1", "mos_hot", "nanotube"])
@@ -146,7 +146,7 @@ def test_no_step_along_a_fine_sweep(name):
             x = np.full(width, 0.1)
             x[terminal] = v
             rows.append(found.at(*x))
-        for what, slope in (("flow", "slope"), ("charge", "capacity")):
+        for what, slope in (("flow", "slope"), ("charge", "capacitance")):
             value = np.array([getattr(r, what) for r in rows])
             steep = np.array([getattr(r, slope)[:, terminal] for r in rows])
             step = line[1] - line[0]

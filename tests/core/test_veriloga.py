@@ -170,7 +170,7 @@ def test_charges_are_kept_apart_from_currents():
     body = "real q; analog begin q = 2p * V(p, n); I(p, n) <+ 3.0 * ddt(q) + V(p, n) / 1k - ddt(1p * V(p, n)); end"
     at = Device(module(body)).at(2.0, 0.0)
     assert at.charge[0] == approx(10e-12)
-    assert at.capacity[0, 0] == approx(5e-12)
+    assert at.capacitance[0, 0] == approx(5e-12)
     assert at.flow[0] == approx(2e-3)
     product = module("analog I(p, n) <+ V(p, n) * ddt(1p * V(p, n));")
     assert [t.kind for t in product.terminals] == ["port", "port", "state"]

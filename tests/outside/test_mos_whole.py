@@ -175,7 +175,7 @@ def test_a_forward_bulk(vg, vb, t):
 def test_capacitances_are_reciprocal_without_a_drain_voltage(vg):
     """Cij = Cji at vds = 0, as of any passive: to 1e-9; rows and columns add up to nothing."""
     device = Device(library_module("mos"), **P)
-    whole = device.at(0, vg, 0, 0, 0, 0).capacity
+    whole = device.at(0, vg, 0, 0, 0, 0).capacitance
     joined = np.zeros((6, 4))
     for row, column in enumerate((0, 1, 2, 3, 0, 2)):
         joined[row, column] = 1.0

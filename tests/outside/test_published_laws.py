@@ -17,7 +17,7 @@ from tests.outside.laws import EPS_OX, TEMPERATURES, TN, gap, junction_capacitan
 
 def slope_of(device: Device, terminal: int, x: list[float], row: int) -> float:
     """The capacitance from a terminal to a row."""
-    return device.at(*x).capacity[row, terminal]
+    return device.at(*x).capacitance[row, terminal]
 
 
 DIODE = dict(

@@ -33,8 +33,8 @@ def two_terminals(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
     inner = 3 if len(u) == 4 else 2 if len(u) == 3 else 0
     return {
         "gd": found.slope[inner, inner],
-        "cd": found.capacity[inner, inner],
-        "cap": found.capacity[inner, inner],
+        "cd": found.capacitance[inner, inner],
+        "cap": found.capacitance[inner, inner],
         "v": u[inner] - u[1],
     }
 
@@ -42,7 +42,7 @@ def two_terminals(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
 def bipolar(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
     """The hybrid-pi circuit with what each junction carries: only the base's own currents reach the emitter."""
     b, ci, bi, ei = 1, 4, 5, 6
-    y, c = found.slope, found.capacity
+    y, c = found.slope, found.capacitance
     gmu = -y[bi, ci]
     return {
         "vbe": u[bi] - u[ei], "vce": u[ci] - u[ei], "ic": found.flow[ci], "ib": found.flow[bi], "beta": found.flow[ci] / found.flow[bi],
@@ -54,7 +54,7 @@ def field_effect(gate: int, drain: int, leak: int) -> Callable:
     """A channel between the drain and the terminal after it (or the next inner one), with junctions from `leak` to both ends."""
 
     def expected(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
-        y, c, d, s = found.slope, found.capacity, drain, len(u) - 1
+        y, c, d, s = found.slope, found.capacitance, drain, len(u) - 1
         way = 1 if sign * (u[d] - u[s]) >= 0 else -1
         by_drain = y[d, d] + (y[leak, d] if leak else 0.0)
         by_leak = y[d, leak] - y[leak, d] if leak else 0.0
@@ -147,7 +147,7 @@ def test_transit_frequency_of_the_whole_matrix(name, given, inner, ports):
     device = Device(library_module(name), **given)
     found = device.at(*inner)
     hertz = 1e4
-    y = found.slope + 2j * np.pi * hertz * found.capacity
+    y = found.slope + 2j * np.pi * hertz * found.capacitance
     shorts = [(a, b) for a, b in ports if not y[b].any()]
     joined = np.eye(len(inner))
     for a, b in shorts:  # no resistance: the inner terminal is the outer one

@@ -156,7 +156,7 @@ def family_of(module: Module) -> Family:
         return Family.MEMORY
     if {"id", "vd"} <= readouts:
         return Family.DIODE
-    return Family.CAPACITIVE if module.capacity and "cap" in readouts else Family.RESISTIVE
+    return Family.CAPACITIVE if module.capacitance and "cap" in readouts else Family.RESISTIVE
 
 
 def _lies_on_something(module: Module) -> bool:

@@ -24,7 +24,8 @@ from hearthline.core.engine.worker import (
     RELTOL,
     VNTOL,
 )  # fmt: skip
-from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, OPTIONS, SPAN_BYTES, START_MODE, call_kernel
+from hearthline.core.models.layout import SPAN_BYTES
+from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, OPTIONS, START_MODE, call_kernel
 from hearthline.core.outcome import Outcome
 
 ROUNDING = 1e-14
@@ -79,16 +80,16 @@ def assemble(worker, per_second):
     for j in range(np.uint64(worker.slopes)):
         matrix[slots[j]] += slope[j]
     if per_second != 0.0:
-        charge, capacity, capacity_slots, history = (
+        charge, capacitance, capacitance_slots, history = (
             worker.charge,
-            worker.capacity,
-            worker.capacity_slots,
+            worker.capacitance,
+            worker.capacitance_slots,
             worker.history,
         )
         for j in range(np.uint64(worker.flows)):
             right[rows[j]] += per_second * charge[j]
-        for j in range(np.uint64(worker.capacities)):
-            matrix[capacity_slots[j]] += per_second * capacity[j]
+        for j in range(np.uint64(worker.capacitances)):
+            matrix[capacitance_slots[j]] += per_second * capacitance[j]
         for j in range(worker.size):
             right[j] -= history[j]
     return largest

@@ -20,7 +20,7 @@ from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import CircuitError
 from hearthline.core.expression import Expression
-from hearthline.core.models.signature import COUNT
+from hearthline.core.models.layout import COUNT
 from hearthline.core.process.models import ModelSet
 
 MOST_UNKNOWNS = 300

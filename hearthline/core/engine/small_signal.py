@@ -20,7 +20,7 @@ from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import NOISE_PLACE, new_memory
 from hearthline.core.errors import CircuitError, ConvergenceError
-from hearthline.core.models.signature import COUNT, NODE0
+from hearthline.core.models.layout import COUNT, NODE0
 from hearthline.core.outcome import Outcome
 
 DEFAULT = Tolerances()

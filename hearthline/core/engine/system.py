@@ -24,8 +24,9 @@ from hearthline.core.engine.transient.waves import Wave
 from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, Circuit
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.expression import Expression
+from hearthline.core.models.layout import COUNT, lengths
 from hearthline.core.models.module import Module
-from hearthline.core.models.signature import COUNT, SETTINGS
+from hearthline.core.models.signature import SETTINGS
 from hearthline.core.process.models import ModelSet
 
 
@@ -73,7 +74,7 @@ class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
 
     `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `slots` and
-    `capacity_slots` are where slopes of flows and of charges belong in the matrix; `variables[k]` at index k of
+    `capacitance_slots` are where slopes of flows and of charges belong in the matrix; `variables[k]` at index k of
     the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the elements in the order of the
     kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages` is what
     device texts said about their parameters; `modules` the module of each element that is one; `waves` the sources that
@@ -89,7 +90,7 @@ class System:
     spans: np.ndarray
     nodes: np.ndarray
     slots: np.ndarray
-    capacity_slots: np.ndarray
+    capacitance_slots: np.ndarray
     values: np.ndarray
     guesses: np.ndarray
     places: np.ndarray
@@ -149,23 +150,23 @@ class System:
     @cached_property
     def dynamic(self) -> Matrix:
         """The matrix of everything else: charges count too."""
-        return self._matrix(self.capacity_slots)
+        return self._matrix(self.capacitance_slots)
 
-    def _matrix(self, capacity_slots: np.ndarray) -> Matrix:
+    def _matrix(self, capacitance_slots: np.ndarray) -> Matrix:
         size = len(self.unknowns)
         diagonal = np.arange(self.net_count + 1) * (size + 2)
-        pattern, (slots, capacities, places) = pattern_of(size, self.slots, capacity_slots, diagonal)
+        pattern, (slots, capacitances, places) = pattern_of(size, self.slots, capacitance_slots, diagonal)
         circuit = Circuit(
             np.array([kernel.address for kernel in self.kernels], np.int64), self.spans.ravel(),
             self.nodes + np.int32(SETTINGS), self.nodes.astype(np.uint32), slots.astype(np.uint32),
-            capacities.astype(np.uint32), places.astype(np.uint32), self.places, self.net_count,
+            capacitances.astype(np.uint32), places.astype(np.uint32), self.places, self.net_count,
         )  # fmt: skip
         return Matrix(pattern, circuit)
 
     @property
-    def capacity_pairs(self) -> tuple[np.ndarray, np.ndarray]:
-        """Row and column of each capacity, with ground as 0."""
-        rows, columns = np.divmod(self.capacity_slots, len(self.unknowns) + 1)
+    def capacitance_pairs(self) -> tuple[np.ndarray, np.ndarray]:
+        """Row and column of each capacitance, with ground as 0."""
+        rows, columns = np.divmod(self.capacitance_slots, len(self.unknowns) + 1)
         return rows.astype(np.uint32), columns.astype(np.uint32)
 
     @property
@@ -234,7 +235,7 @@ class _Layout:
             self._spans(),
             np.concatenate(nodes).astype(np.int32),
             np.concatenate([_slots(item.kind.slope, n, size) for item, n in zip(self.items, nodes, strict=True)]),
-            np.concatenate([_slots(item.kind.capacity, n, size) for item, n in zip(self.items, nodes, strict=True)]),
+            np.concatenate([_slots(item.kind.capacitance, n, size) for item, n in zip(self.items, nodes, strict=True)]),
             np.ascontiguousarray(np.hstack([item.values for item in self.items])),
             self._guesses(size),
             self._places(),
@@ -270,8 +271,8 @@ class _Layout:
 
     def _places(self) -> np.ndarray:
         """Where each stretch of the work array begins, and its end; see `signature`."""
-        lengths = np.sum([_lengths(item.kind) for item in self.items], axis=0)
-        return np.concatenate([[0, SETTINGS], SETTINGS + np.cumsum([len(self.unknowns) + 1, *lengths[1:]])])
+        each = np.sum([_lengths(item.kind) for item in self.items], axis=0)
+        return np.concatenate([[0, SETTINGS], SETTINGS + np.cumsum([len(self.unknowns) + 1, *each[1:]])])
 
     def _spans(self) -> np.ndarray:
         """How many instances of each model, and where its stretches begin: in `nodes`, then in the work array."""
@@ -373,9 +374,8 @@ class _Layout:
 
 def _lengths(kind: DeviceKind | ModuleKind) -> list[int]:
     """What one instance takes of `nodes` and of each stretch of the work array behind the unknowns."""
-    width, readouts = kind.width, len(kind.readouts)
-    slopes, capacities = len(kind.slope), len(kind.capacity)
-    return [width, kind.values, kind.memory, width, slopes, width, capacities, readouts, 2 * kind.noise]
+    slopes, capacitances = len(kind.slope), len(kind.capacitance)
+    return lengths(kind.width, kind.values, kind.memory, slopes, capacitances, len(kind.readouts), kind.noise)
 
 
 @lru_cache(maxsize=8192)

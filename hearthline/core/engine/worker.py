@@ -10,6 +10,7 @@ from numba import float64, int32, int64, uint32
 
 from hearthline.core.engine.linear.sparse import LuRoom, lu_in, lu_room
 from hearthline.core.engine.pointers import pointer
+from hearthline.core.models.layout import PLACE
 from hearthline.core.models.signature import GMIN, OPTIONS, SCALE, START, START_MODE, STATIC
 
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
@@ -20,8 +21,10 @@ COUNTERS = 5
 """What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one; CARRIED_NET is the
 net where nothing but an added conductance carried a current."""
 
-SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITY_PLACE = range(8)
-READOUT_PLACE, NOISE_PLACE, END_PLACE = 8, 9, 10
+(
+    SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITANCE_PLACE, READOUT_PLACE,
+    NOISE_PLACE, END_PLACE,
+) = PLACE.values()  # fmt: skip
 """Entries of `places`."""
 
 VECTORS = 5
@@ -31,7 +34,7 @@ missing at each net."""
 
 class Circuit(NamedTuple):
     """What all lanes share, as arrays: addresses of the kernels and the span of each, where terminals stand in the work
-    array and in a solution, where slopes and capacities go in the matrix's values, where the diagonal of each net is
+    array and in a solution, where slopes and capacitances go in the matrix's values, where the diagonal of each net is
     (first that of ground, which is none), where each stretch of the work array begins, and the number of nets."""
 
     kernels: np.ndarray
@@ -39,7 +42,7 @@ class Circuit(NamedTuple):
     nodes: np.ndarray
     rows: np.ndarray
     slots: np.ndarray
-    capacity_slots: np.ndarray
+    capacitance_slots: np.ndarray
     diagonal: np.ndarray
     places: np.ndarray
     nets: int
@@ -66,7 +69,7 @@ class Worker(NamedTuple):
     nets: object
     flows: object
     slopes: object
-    capacities: object
+    capacitances: object
     value_count: object
     memory_count: object
     entries: object
@@ -75,7 +78,7 @@ class Worker(NamedTuple):
     nodes: object
     rows: object
     slots: object
-    capacity_slots: object
+    capacitance_slots: object
     diagonal: object
     work: object
     setting: object
@@ -85,7 +88,7 @@ class Worker(NamedTuple):
     flow: object
     slope: object
     charge: object
-    capacity: object
+    capacitance: object
     readout: object
     noise: object
     matrix: object
@@ -127,12 +130,12 @@ def worker_in(circuit, memory, flag, limits):
     work[GMIN], work[SCALE], work[START_MODE], work[STATIC] = limits[GMIN_LIMIT], 1.0, START, 1.0
     return Worker(
         kernels.shape[0], size, circuit.nets, circuit.rows.shape[0], circuit.slots.shape[0],
-        circuit.capacity_slots.shape[0], at[MEMORY_PLACE] - at[VALUE_PLACE], at[FLOW_PLACE] - at[MEMORY_PLACE],
+        circuit.capacitance_slots.shape[0], at[MEMORY_PLACE] - at[VALUE_PLACE], at[FLOW_PLACE] - at[MEMORY_PLACE],
         memory.matrix.shape[0], pointer(kernels, 0), circuit.spans.ctypes.data, circuit.nodes.ctypes.data,
-        pointer(circuit.rows, 0), pointer(circuit.slots, 0), pointer(circuit.capacity_slots, 0),
+        pointer(circuit.rows, 0), pointer(circuit.slots, 0), pointer(circuit.capacitance_slots, 0),
         pointer(circuit.diagonal, 0), work.ctypes.data, pointer(work, at[SETTING_PLACE]), pointer(work, at[X_PLACE]),
         pointer(work, at[VALUE_PLACE]), pointer(work, at[MEMORY_PLACE]), pointer(work, at[FLOW_PLACE]),
-        pointer(work, at[SLOPE_PLACE]), pointer(work, at[CHARGE_PLACE]), pointer(work, at[CAPACITY_PLACE]),
+        pointer(work, at[SLOPE_PLACE]), pointer(work, at[CHARGE_PLACE]), pointer(work, at[CAPACITANCE_PLACE]),
         pointer(work, at[READOUT_PLACE]), pointer(work, at[NOISE_PLACE]), pointer(memory.matrix, 0),
         pointer(memory.vectors, 0), pointer(memory.vectors, size), pointer(memory.vectors, 2 * size),
         pointer(memory.vectors, 3 * size), pointer(memory.vectors, 4 * size),

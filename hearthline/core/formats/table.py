@@ -23,7 +23,8 @@ def write_csv(path: Path, columns: Mapping[str, np.ndarray]) -> None:
 
 
 def _texts(values: np.ndarray) -> list[str]:
-    return [_quoted(v) if isinstance(v, str) else repr(v) for v in np.asarray(values).tolist()]
+    array = np.asarray(values)
+    return list(map(_quoted if array.dtype.kind in "US" else repr, array.tolist()))
 
 
 class TableFile:

@@ -25,7 +25,7 @@ values    what the instance's and the model's parameters come to at this lane's 
 memory    what limiting remembers from the last iteration
 flow      out: current into the device at each terminal [A] (for a branch row: the branch equation)
 slope     out: d flow / d terminal, for the (row, column) pairs of the kind's pattern, in its order
-charge    out: charge at each terminal [C]; capacity: its slopes [F], by a pattern of its own
+charge    out: charge at each terminal [C]; capacitance: its slopes [F], by a pattern of its own
 readout   out: operating-point variables
 noise     out: for each source its density at 1 Hz [A²/Hz] and the exponent of 1/f
 
@@ -45,10 +45,10 @@ from numba.extending import intrinsic
 from numba.types import CPointer
 
 from hearthline.core import compiled_files
+from hearthline.core.models.layout import SPAN
 
 FLOW, CHARGE, READOUT, NOISE = 1, 2, 4, 8
-COUNT, NODE0, VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITY0, READOUT0, NOISE0 = range(10)
-SPAN_BYTES = 80
+VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITANCE0, READOUT0, NOISE0 = SPAN.values()
 GMIN, SCALE, START_MODE, STATIC, TIME = range(5)
 SETTINGS = 5
 LIMIT, START, TRUST = 0.0, 1.0, 2.0

@@ -56,7 +56,7 @@ class DeviceKind:
         return tuple((row, column) for row in range(self.width) for column in range(self.width))
 
     @property
-    def capacity(self) -> tuple[tuple[int, int], ...]:
+    def capacitance(self) -> tuple[tuple[int, int], ...]:
         """The same for charges, which most kinds do not have."""
         return self.slope if self.charged else ()
 

@@ -60,9 +60,9 @@ class ModuleKind:
         return self.module.slope
 
     @property
-    def capacity(self) -> tuple[tuple[int, int], ...]:
+    def capacitance(self) -> tuple[tuple[int, int], ...]:
         """Where the derivatives of the charges belong."""
-        return self.module.capacity
+        return self.module.capacitance
 
     @cached_property
     def readouts(self) -> tuple[Readout, ...]:

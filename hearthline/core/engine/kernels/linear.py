@@ -6,14 +6,13 @@ branch flows from the first terminal through the part to the second.
 
 from __future__ import annotations
 
+from hearthline.core.models.layout import COUNT, NODE0
 from hearthline.core.models.signature import (
-    CAPACITY0,
+    CAPACITANCE0,
     CHARGE,
     CHARGE0,
-    COUNT,
     FLOW,
     FLOW0,
-    NODE0,
     READOUT,
     READOUT0,
     SCALE,
@@ -21,7 +20,7 @@ from hearthline.core.models.signature import (
     TIME,
     VALUE0,
     kernel,
-)  # fmt: skip
+)
 
 
 @kernel
@@ -50,7 +49,7 @@ def capacitor(wants, span, nodes, w):
             w[f], w[f + 1] = 0.0, 0.0
             w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
         if wants & CHARGE:
-            q, c = span[CHARGE0] + 2 * k, span[CAPACITY0] + 4 * k
+            q, c = span[CHARGE0] + 2 * k, span[CAPACITANCE0] + 4 * k
             v = w[nodes[n]] - w[nodes[n + 1]]
             w[q], w[q + 1] = farads * v, -farads * v
             w[c], w[c + 1], w[c + 2], w[c + 3] = farads, -farads, -farads, farads
@@ -72,7 +71,7 @@ def inductor(wants, span, nodes, w):
             w[f], w[f + 1], w[f + 2] = i, -i, w[nodes[n]] - w[nodes[n + 1]]
             w[s + 2], w[s + 5], w[s + 6], w[s + 7] = 1.0, -1.0, 1.0, -1.0
         if wants & CHARGE:
-            q, c = span[CHARGE0] + 3 * k, span[CAPACITY0] + 9 * k
+            q, c = span[CHARGE0] + 3 * k, span[CAPACITANCE0] + 9 * k
             for j in range(9):
                 w[c + j] = 0.0
             w[q], w[q + 1], w[q + 2] = 0.0, 0.0, -inductance * i
@@ -194,7 +193,7 @@ def mutual(wants, span, nodes, w):
             w[f], w[f + 1] = 0.0, 0.0
             w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
         if wants & CHARGE:
-            q, c = span[CHARGE0] + 2 * k, span[CAPACITY0] + 4 * k
+            q, c = span[CHARGE0] + 2 * k, span[CAPACITANCE0] + 4 * k
             w[q], w[q + 1] = -inductance * w[nodes[n + 1]], -inductance * w[nodes[n]]
             w[c], w[c + 1], w[c + 2], w[c + 3] = 0.0, -inductance, -inductance, 0.0
     return 0

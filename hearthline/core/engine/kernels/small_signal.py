@@ -35,8 +35,8 @@ def linearise(worker, values, x, conductance, capacitance):
     capacitance[:] = 0.0
     for j in range(worker.slopes):
         conductance[worker.slots[j]] += worker.slope[j]
-    for j in range(worker.capacities):
-        capacitance[worker.capacity_slots[j]] += worker.capacity[j]
+    for j in range(worker.capacitances):
+        capacitance[worker.capacitance_slots[j]] += worker.capacitance[j]
 
 
 @nb.njit(**OPTIONS)

@@ -65,7 +65,7 @@ class Sources(NamedTuple):
 
 class March(NamedTuple):
     """What lasts; `controlled` says of each unknown whether its error counts: 1 a voltage, 2 a current or state, 0 not.
-    `rows` and `columns` are those of the capacities."""
+    `rows` and `columns` are those of the capacitances."""
 
     clock: np.ndarray
     state: np.ndarray
@@ -125,8 +125,8 @@ def _begin(worker, march, sources, lines):
     copy(pointer(past[X0], 0), worker.x, size)
     # what flows in charges, where there are any: at the operating point nothing, from given values what they drive
     past[RATE, :] = 0.0
-    for j in range(worker.capacities):
-        if worker.capacity[j] != 0.0:
+    for j in range(worker.capacitances):
+        if worker.capacitance[j] != 0.0:
             past[RATE, march.rows[j]] = 1.0
     for i in range(size):
         worker.step[i] = 0.0
@@ -179,11 +179,11 @@ def _rule(march):
 @nb.njit(**OPTIONS)
 def _new_charges(worker, march):
     """Charges at x, from those of the last evaluation and the last step of Newton, which is small; into GUESS."""
-    charge, capacity, step = pointer(march.past[GUESS], 0), worker.capacity, worker.step
+    charge, capacitance, step = pointer(march.past[GUESS], 0), worker.capacitance, worker.step
     sum_charges(worker, charge)
     rows, columns = pointer(march.rows, 0), pointer(march.columns, 0)
-    for j in range(worker.capacities):
-        charge[rows[j]] -= capacity[j] * step[columns[j]]
+    for j in range(worker.capacitances):
+        charge[rows[j]] -= capacitance[j] * step[columns[j]]
     return charge
 
 

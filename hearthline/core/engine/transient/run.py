@@ -221,7 +221,7 @@ def _march(system: System, times: Times) -> m.March:
     clock[m.BEFORE] = clock[m.EARLIER] = times.stop
     state = np.zeros(7, np.int64)
     state[m.WANTED_RULE] = RULES[times.rule]
-    rows, columns = system.capacity_pairs
+    rows, columns = system.capacitance_pairs
     controlled = np.zeros(size, np.int64)
     controlled[columns] = 2
     controlled[1 : system.net_count + 1] = 1

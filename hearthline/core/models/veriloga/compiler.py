@@ -32,7 +32,7 @@ SHUT = "s"
 Generated = tuple[dict, str]
 
 HERE = Path(__file__).resolve().parent
-INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE / "grammar.lark", STANDARD / "limiting.vams")
+INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE.parent / "layout.py", HERE / "grammar.lark", STANDARD / "limiting.vams")
 
 
 _TEXTS: dict[str, str] = {}

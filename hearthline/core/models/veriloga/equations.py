@@ -63,7 +63,7 @@ class Said:
 
 @dataclass
 class Equations:
-    """A module as equations. Rows are terminals; `slope` and `capacity` go by (row, column)."""
+    """A module as equations. Rows are terminals; `slope` and `capacitance` go by (row, column)."""
 
     work: Work
     inputs: list[Input]
@@ -71,7 +71,7 @@ class Equations:
     flow: dict[int, Node] = field(default_factory=dict)
     charge: dict[int, Node] = field(default_factory=dict)
     slope: dict[tuple[int, int], Node] = field(default_factory=dict)
-    capacity: dict[tuple[int, int], Node] = field(default_factory=dict)
+    capacitance: dict[tuple[int, int], Node] = field(default_factory=dict)
     readouts: list[Readout] = field(default_factory=list)
     noise: list[Noise] = field(default_factory=list)
     collapses: list[Collapse] = field(default_factory=list)
@@ -262,7 +262,7 @@ class _Rows:
                 found.slope.update({(row, column): s for column, s in self._slopes(flow)})
             if charge is not None:
                 found.charge[row] = self._extended(charge)
-                found.capacity.update({(row, column): s for column, s in self._slopes(charge)})
+                found.capacitance.update({(row, column): s for column, s in self._slopes(charge)})
 
     def _slopes(self, value: Node) -> Iterable[tuple[int, Node]]:
         return by_terminals(self.graph, value, self.graph.joined).items()

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from hearthline.core.models.layout import COUNT, NODE0, SPAN
 from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
 from hearthline.core.models.veriloga.equations import Equations
 from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS, Limited, Node
 
 INPUTS = {"parameter": "%p", "given": "%given", "connected": "%connected", "environment": "%environment"}
-STRETCHES = {"flow": 4, "slope": 5, "charge": 6, "capacity": 7, "readout": 8, "noise": 9}
-"""Where the span says that each stretch of the work array begins; see `signature`."""
 
 Store = tuple[str, int, Node]
 
@@ -40,7 +39,7 @@ class Generator:
             "flow": [("flow", self._place(row), node) for row, node in found.flow.items()]
             + [("slope", k, node) for k, node in enumerate(found.slope.values())],
             "charge": [("charge", self._place(row), node) for row, node in found.charge.items()]
-            + [("capacity", k, node) for k, node in enumerate(found.capacity.values())],
+            + [("capacitance", k, node) for k, node in enumerate(found.capacitance.values())],
             "readout": [("readout", k, node) for k, node in enumerate(readouts)],
             "noise": [("noise", k, node) for k, node in enumerate(noise)],
         }
@@ -122,10 +121,10 @@ class Generator:
         found = self.equations
         width = len(self.terminals)
         steps = {
-            "flow": width, "slope": len(found.slope), "charge": width, "capacity": len(found.capacity),
+            "flow": width, "slope": len(found.slope), "charge": width, "capacitance": len(found.capacitance),
             "readout": len(self._stores()["readout"]), "noise": 2 * len(found.noise),
         }  # fmt: skip
-        count = code.load(WHOLE, "%span", 0)
+        count = code.load(WHOLE, "%span", COUNT)
         code.do(f"br i1 {code.put(f'icmp sgt i64 {count}, 0')}, label %loop, label %done")
         code.begin("loop")
         code.do("%k = phi i64 [ 0, %entry ], [ %k_next, %loop_end ]")
@@ -139,11 +138,11 @@ class Generator:
             offset = code.put(f"add i64 {code.load(WHOLE, '%span', position)}, {code.put(f'mul i64 %k, {step}')}")
             code.do(f"%{name} = getelementptr {type_}, ptr {base}, i64 {offset}")
 
-        place("nodes_k", "%nodes", "i32", 1, width)
-        place("values", "%w", REAL, 2, "VALUES")
-        place("memory", "%w", REAL, 3, self.memory)
+        place("nodes_k", "%nodes", "i32", NODE0, width)
+        place("values", "%w", REAL, SPAN["value"], "VALUES")
+        place("memory", "%w", REAL, SPAN["memory"], self.memory)
         for stretch in dict.fromkeys(stretch for stretch, *_ in stores):
-            place(stretch, "%w", REAL, STRETCHES[stretch], steps[stretch])
+            place(stretch, "%w", REAL, SPAN[stretch], steps[stretch])
 
     @staticmethod
     def _close_loop(code: Code) -> None:
@@ -257,7 +256,7 @@ class Generator:
             "parameters": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
             "aliases": dict(work.declared.aliases), "strings": list(work.strings),
             "values": len(self.stored), "memory": self.memory,
-            "slope": self._pairs(found.slope), "capacity": self._pairs(found.capacity),
+            "slope": self._pairs(found.slope), "capacitance": self._pairs(found.capacitance),
             "readouts": [(r.name, r.unit, r.meaning) for r in found.readouts],
             "noise": [(n.name, n.kind, *self._pairs([(n.plus, n.minus)])[0]) for n in found.noise],
             "checks": [check.index for check in found.checks],
