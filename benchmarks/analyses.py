@@ -19,7 +19,7 @@ from hearthline.core.engine.linear.sparse import lu_room
 from hearthline.core.engine.newton import evaluate
 from hearthline.core.engine.pointers import pointer
 from hearthline.core.engine.small_signal import ac
-from hearthline.core.engine.solve import Sweep, Tolerances, solve
+from hearthline.core.engine.solve import SourceSweep, Tolerances, solve
 from hearthline.core.engine.transient.run import Times, transient
 from hearthline.core.engine.worker import new_memory, worker_in
 from hearthline.core.models.signature import SCALE, SETTINGS, Kernel, call_kernel
@@ -315,7 +315,7 @@ def _memory() -> Row:
     count, points = 1000, 101
     system = _amplifier(count)
     watch = list(range(10))
-    sweep = Sweep(("vp",), np.linspace(0.5, 0.7, points))
+    sweep = SourceSweep(("vp",), np.linspace(0.5, 0.7, points))
     solve(system, sweep, unknowns=watch[:1])
     tracemalloc.start()
     solve(system, sweep, unknowns=watch)

@@ -41,7 +41,7 @@ class _Setting:
     def __init__(
         self, module: Module, given: dict[str, float], by_hand: Kernel, values: list[float], low: float, high: float
     ):
-        module = module.shut or module  # the floors have no series resistances
+        module = module.collapsed or module  # the floors have no series resistances
         self.module, self.by_hand = module, by_hand
         p, g = np.zeros((1, len(module.parameters))), np.zeros((1, len(module.parameters)))
         for name, value in given.items():

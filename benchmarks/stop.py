@@ -12,7 +12,7 @@ from benchmarks.row import Row
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.solve import Sweep, solve
+from hearthline.core.engine.solve import SourceSweep, solve
 from hearthline.core.engine.system import lower
 from hearthline.core.formats.kit_folder import INSTALLED, read_kit
 
@@ -27,7 +27,7 @@ def rows() -> list[Row]:
     for _ in range(5):
         job = Job()
         thread = threading.Thread(
-            target=solve, args=(system, Sweep(("vin",), np.linspace(0, 1.2, 20001))), kwargs={"job": job}
+            target=solve, args=(system, SourceSweep(("vin",), np.linspace(0, 1.2, 20001))), kwargs={"job": job}
         )
         thread.start()
         while job.done < 100:

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 def _make(module: Module) -> None:
     """Machine code of a module, for instances with series resistances and for those without."""
-    _ = module.address, module.shut and module.shut.address
+    _ = module.address, module.collapsed and module.collapsed.address
 
 
 def prepare(say: Callable[[str], None]) -> None:

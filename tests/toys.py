@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hearthline.core.analyses.kind import NET, AnalysisKind, Piece, Ready, Setting, Work
+from hearthline.core.analyses.kind import NET, AnalysisKind, Lowered, Piece, Ready, Setting
 from hearthline.core.analyses.point import Point
 
 
@@ -18,9 +18,9 @@ class Span(AnalysisKind):
         """From the output to ground."""
         return {"of": f"{circuit.output},0", "times": "1"}
 
-    def work(self, plan, netlist, lanes) -> Work:
+    def lowered(self, plan, netlist, lanes) -> Lowered:
         """An operating point, of which two voltages are used."""
-        inner = Point().work(plan, netlist, lanes)
+        inner = Point().lowered(plan, netlist, lanes)
         first, second = (f"V({net})" for net in plan.settings["of"].split(","))
 
         def run(job) -> Piece:
@@ -29,7 +29,7 @@ class Span(AnalysisKind):
             value = plan.number("times") * (curves[first] - curves.get(second, 0.0))
             return found.with_data(curves={**curves, "I(span)": value}, units={**found.dataset.units, "I(span)": "V"})
 
-        return Work(inner.system, inner.numbers, run)
+        return Lowered(inner.system, inner.numbers, run)
 
     def labels(self, system):
         """Its own beside those of the operating point."""

@@ -9,7 +9,7 @@ HearthlineError             anything a user can mend; its text is written for th
 ├── CircuitError            a drawing or netlist that cannot be simulated; knows part and net
 │   └── AnalysisError       a line of an analysis that cannot be done in its circuit; knows which
 └── SolveError              the equations could not be solved
-    └── ConvergenceError    Newton and its helpers gave up; knows the nets and parts that moved last
+    └── ConvergenceError    Newton and its continuations gave up; knows the nets and parts that moved last
 """
 
 from __future__ import annotations

@@ -41,7 +41,7 @@ _SENTENCES = {
 }
 
 
-class Helper(IntEnum):
+class Continuation(IntEnum):
     """What it took to find a lane's solution, from the easiest on."""
 
     NONE = 0
@@ -55,10 +55,12 @@ class Helper(IntEnum):
     def sentence(self) -> str:
         """For the log of a run."""
         return {
-            Helper.NONE: "plain Newton",
-            Helper.GMIN_STEPPING: "gmin stepping",
-            Helper.SOURCE_STEPPING: "source stepping",
-            Helper.PSEUDO_TRANSIENT: "pseudo-transient",
-            Helper.OTHER_START: "begun from another voltage at all nets",
-            Helper.GMIN_LEFT: "1e-12 S left from every net to ground, which carries less than a thousandth of what flows there",
+            Continuation.NONE: "plain Newton",
+            Continuation.GMIN_STEPPING: "gmin stepping",
+            Continuation.SOURCE_STEPPING: "source stepping",
+            Continuation.PSEUDO_TRANSIENT: "pseudo-transient",
+            Continuation.OTHER_START: "begun from another voltage at all nets",
+            Continuation.GMIN_LEFT: (
+                "1e-12 S left from every net to ground, which carries less than a thousandth of what flows there"
+            ),
         }[self]

@@ -1,4 +1,4 @@
-"""Lanes, helpers, progress, stop, and failures that leave the others standing."""
+"""Lanes, continuations, progress, stop, and failures that leave the others standing."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ import pytest
 from hearthline.core.engine.dc import SweptSource, dc_sweep, operating_point
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
-from hearthline.core.engine.solve import Sweep, Tolerances, solve
+from hearthline.core.engine.solve import SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import lower
 from hearthline.core.errors import CircuitError
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.reader import read
-from hearthline.core.outcome import Helper, Outcome
+from hearthline.core.outcome import Continuation, Outcome
 from tests.approximation import approx
 from tests.decks import planned, point
 
@@ -89,7 +89,7 @@ def test_progress_counts_every_point_and_a_stop_keeps_what_is_done(circuit):
     job = Job(2)
     lanes = Lanes().spread(celsius=np.linspace(-40, 150, 64))
     system = lower(netlist, models, lanes)
-    sweep = Sweep(("vdd",), np.linspace(0.9, 1.4, 4001))
+    sweep = SourceSweep(("vdd",), np.linspace(0.9, 1.4, 4001))
     found = []
     thread = threading.Thread(target=lambda: found.append(solve(system, sweep, job=job)))
     thread.start()
@@ -118,22 +118,26 @@ DIODES = "\n".join(f"d{k} n{k} n{k + 1} d" for k in range(30))
 
 
 @pytest.mark.parametrize(
-    ("text", "iterations", "helper"),
+    ("text", "iterations", "continuation"),
     [
-        (f"vdd vdd 0 5\n{STAGES}\nv1 n0 0 0.8\n.model n nmos vto=0.4 kp=200u lambda=0.1", 20, Helper.GMIN_STEPPING),
-        (f"v1 a 0 30\nr0 a n0 1\n{DIODES}\nr1 n30 0 1\n.model d d is=1e-14", 5, Helper.SOURCE_STEPPING),
+        (
+            f"vdd vdd 0 5\n{STAGES}\nv1 n0 0 0.8\n.model n nmos vto=0.4 kp=200u lambda=0.1",
+            20,
+            Continuation.GMIN_STEPPING,
+        ),
+        (f"v1 a 0 30\nr0 a n0 1\n{DIODES}\nr1 n30 0 1\n.model d d is=1e-14", 5, Continuation.SOURCE_STEPPING),
     ],
     ids=["gmin stepping", "source stepping"],
 )
-def test_helpers_find_what_plain_newton_does_not(circuit, text, iterations, helper):
-    """With few iterations allowed, a helper is needed, is named in the log, and ends at the same solution."""
+def test_helpers_find_what_plain_newton_does_not(circuit, text, iterations, continuation):
+    """With few iterations allowed, a continuation is needed, is named in the log, and ends at the same solution."""
     system = lower(*circuit(text), Lanes())
     helped = solve(system, tolerances=Tolerances(iterations=iterations))
     assert helped.outcomes[0, 0] == Outcome.SOLVED
-    assert helped.helpers[0] == helper
-    assert helped.log() == [f"1 of 1 lanes: {helper.sentence}"]
+    assert helped.continuations[0] == continuation
+    assert helped.log() == [f"1 of 1 lanes: {continuation.sentence}"]
     plain = solve(system, tolerances=Tolerances(iterations=500))
-    assert plain.helpers[0] == Helper.NONE
+    assert plain.continuations[0] == Continuation.NONE
     np.testing.assert_allclose(helped.kept, plain.kept, rtol=1e-7, atol=1e-9)
 
 

@@ -11,7 +11,7 @@ from hearthline.core.circuit.cell import Cell, Label, Part, Pin, Wire
 from hearthline.core.circuit.edit.blocks import with_body
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.rules.all import findings_of
-from hearthline.core.circuit.rules.finding import Drawing
+from hearthline.core.circuit.rules.finding import CheckedDrawing
 
 MOS = {"w": "1u", "l": "130n"}
 
@@ -36,7 +36,7 @@ def found(cell: Cell, *others: Cell) -> list[str]:
     def limits(device, name, value, unit):
         return "n_rvt allows 160 nm to 100 µm" if name == "w" and value > 1e-4 else ""
 
-    return [f"{one.rule}: {one.message}" for one in findings_of(Drawing(cell, library, limits))]
+    return [f"{one.rule}: {one.message}" for one in findings_of(CheckedDrawing(cell, library, limits))]
 
 
 def test_a_sound_drawing_has_no_findings():

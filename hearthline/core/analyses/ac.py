@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of, of_card
-from hearthline.core.analyses.kind import SOURCE, AnalysisKind, Card, Counts, Piece, Ready, Setting, Work
+from hearthline.core.analyses.kind import SOURCE, AnalysisKind, Counts, DeckCard, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
@@ -54,7 +54,7 @@ class Ac(AnalysisKind):
         """Frequencies."""
         return count_of(plan)
 
-    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Everything is kept, and the device quantities that are watched."""
         from hearthline.core.engine.small_signal import ac, unit_excitation
 
@@ -73,9 +73,9 @@ class Ac(AnalysisKind):
             answer = ac(system, frequencies, plan.circuit.tolerances, job, excitations)
             return small_piece(answer, answer.dataset(variables=watched))
 
-        return Work(system, 2 * len(lanes) * len(frequencies) * len(system.unknowns), run)
+        return Lowered(system, 2 * len(lanes) * len(frequencies) * len(system.unknowns), run)
 
-    def of_card(self, card: Card) -> dict[str, str]:
+    def of_card(self, card: DeckCard) -> dict[str, str]:
         """The sources are the deck's own."""
         return {**of_card(card, card.tokens, self.form), "by": ""}
 

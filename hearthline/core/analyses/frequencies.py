@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.kind import WORD, Card, Setting, text_of
+from hearthline.core.analyses.kind import WORD, DeckCard, Setting, text_of
 from hearthline.core.errors import AnalysisError
 
 if TYPE_CHECKING:
@@ -54,7 +54,7 @@ def spaced(how: str, low: float, high: float, points: int) -> np.ndarray:
     return low * base ** (np.arange(count) / points)
 
 
-def of_card(card: Card, tokens: Sequence[str], form: str) -> dict[str, str]:
+def of_card(card: DeckCard, tokens: Sequence[str], form: str) -> dict[str, str]:
     """The settings that `dec 10 1k 1meg` says. Raises DeckError."""
     if len(tokens) != 4 or tokens[0] not in CARD_WORDS:
         raise card.error(f"frequencies are dec, oct or lin, a number of points, and two ends; {form}")

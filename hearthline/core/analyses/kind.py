@@ -73,7 +73,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class Work:
+class Lowered:
     """An analysis lowered to its system, ready to be solved; `numbers` is how many the result will hold. `stream` solves it
     with rows handed on as they are made, where it can."""
 
@@ -98,7 +98,7 @@ class CardLine(Protocol):
 
 
 @dataclass(frozen=True)
-class Card:
+class DeckCard:
     """The card of an analysis in a deck, with what its circuit has: `number` of a token, the names of independent sources and
     of parameters."""
 
@@ -173,11 +173,11 @@ class AnalysisKind:
         """Points of one lane, before any array of them is made. Raises CircuitError."""
         return 1
 
-    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Lowered over all lanes. Raises CircuitError for what is wrong in bench or circuit."""
         raise NotImplementedError
 
-    def of_card(self, card: Card) -> dict[str, str]:
+    def of_card(self, card: DeckCard) -> dict[str, str]:
         """The settings that a card of a deck says. Raises DeckError."""
         raise NotImplementedError
 

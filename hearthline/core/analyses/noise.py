@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from hearthline.core.analyses.ac import small_piece
 from hearthline.core.analyses.frequencies import CARD_WORDS, FREQUENCIES, count_of, frequencies_of, of_card
-from hearthline.core.analyses.kind import NET, SOURCE, AnalysisKind, Card, Piece, Ready, Setting, Work
+from hearthline.core.analyses.kind import NET, SOURCE, AnalysisKind, DeckCard, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
@@ -51,7 +51,7 @@ class Noise(AnalysisKind):
         """Frequencies."""
         return count_of(plan)
 
-    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Every contributor is kept."""
         from hearthline.core.engine.small_signal import noise, noise_count, pick, unit_excitation
 
@@ -67,7 +67,7 @@ class Noise(AnalysisKind):
             answer = noise(system, frequencies, output, source, plan.circuit.tolerances, job)
             return small_piece(answer, _named(answer.dataset()))
 
-        return Work(system, len(lanes) * len(frequencies) * (2 + noise_count(system)), run)
+        return Lowered(system, len(lanes) * len(frequencies) * (2 + noise_count(system)), run)
 
     def labels(self, system: System) -> frozenset[str]:
         """Totals and contributors."""
@@ -75,7 +75,7 @@ class Noise(AnalysisKind):
 
         return frozenset([*TOTALS.values(), *noise_names(system)])
 
-    def of_card(self, card: Card) -> dict[str, str]:
+    def of_card(self, card: DeckCard) -> dict[str, str]:
         """An output, a source, and frequencies."""
         tokens = card.tokens
         if len(tokens) < 7 or tokens[0] != "v":

@@ -13,7 +13,7 @@ import numpy as np
 
 from hearthline.core import limits
 from hearthline.core.analyses.circuit import Circuit
-from hearthline.core.analyses.kind import AnalysisKind, Counts, Piece, Work
+from hearthline.core.analyses.kind import AnalysisKind, Counts, Lowered, Piece
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.ranges import steps_of
 from hearthline.core.data.dataset import joined
@@ -33,7 +33,7 @@ ALL_BYTES, NET_BYTES = 4e6, 32e6
 class Share:
     """The work over those conditions, by their places, that have one netlist."""
 
-    work: Work
+    work: Lowered
     places: list[int]
 
 
@@ -77,7 +77,7 @@ class Plan:
             lanes = self.circuit.lanes(some)
             if len(self.outer):
                 lanes = self.spread(lanes, self.settings["within"], self.outer)
-            yield Share(self.kind.work(self, netlist, lanes), places)
+            yield Share(self.kind.lowered(self, netlist, lanes), places)
 
     def solved(self, shares: list[Share], job: Job) -> Piece:
         """All of them, in one dataset in the order of the conditions."""
@@ -85,7 +85,7 @@ class Plan:
         found = pieces[0] if len(pieces) == 1 else _together(pieces, shares, max(1, len(self.outer)))
         return found.with_data(units={**self.circuit.origin.parameter_units, **found.dataset.units})
 
-    def _nested(self, work: Work, piece: Piece) -> Piece:
+    def _nested(self, work: Lowered, piece: Piece) -> Piece:
         """With the values that the analysis was made within as a condition."""
         if not len(self.outer):
             return piece

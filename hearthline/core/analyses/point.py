@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hearthline.core.analyses.direct import piece_of
-from hearthline.core.analyses.kind import AnalysisKind, Card, Piece, Work
+from hearthline.core.analyses.kind import AnalysisKind, DeckCard, Lowered, Piece
 
 if TYPE_CHECKING:
     from hearthline.core.analyses.plan import Plan
@@ -23,20 +23,20 @@ class Point(AnalysisKind):
     card, form = ".op", "write .op"
     drivers = ("hearthline.core.engine.drive",)
 
-    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
         """One point a lane; everything is kept."""
         from hearthline.core.engine.dc import dataset_of, shown_variables
-        from hearthline.core.engine.solve import Sweep, solve
+        from hearthline.core.engine.solve import SourceSweep, solve
 
         system = plan.circuit.system(netlist, lanes)
         variables = shown_variables(system)
 
         def run(job: Job) -> Piece:
-            solution = solve(system, Sweep(), plan.circuit.tolerances, None, variables, job)
+            solution = solve(system, SourceSweep(), plan.circuit.tolerances, None, variables, job)
             return piece_of(solution, dataset_of("op", solution, "point", "", np.zeros(1)))
 
-        return Work(system, len(lanes) * (len(system.unknowns) + len(variables)), run)
+        return Lowered(system, len(lanes) * (len(system.unknowns) + len(variables)), run)
 
-    def of_card(self, card: Card) -> dict[str, str]:
+    def of_card(self, card: DeckCard) -> dict[str, str]:
         """Nothing more is said."""
         return {}

@@ -11,7 +11,7 @@ import numpy as np
 
 from hearthline.core import limits
 from hearthline.core.analyses.direct import piece_of
-from hearthline.core.analyses.kind import SWEPT, AnalysisKind, Card, Piece, Ready, Setting, Work, text_of
+from hearthline.core.analyses.kind import SWEPT, AnalysisKind, DeckCard, Lowered, Piece, Ready, Setting, text_of
 from hearthline.core.analyses.ranges import steps_of
 from hearthline.core.constants import BELOW_ZERO, ZERO_CELSIUS
 from hearthline.core.data.dataset import Dataset
@@ -76,11 +76,10 @@ class Sweep(AnalysisKind):
             return plan.count("points", 2)
         return steps_of(plan.analysis.name, plan.number("from"), plan.number("to"), plan.number("step"), limits.SWEEP)
 
-    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
         """A source runs through its values in each lane; of anything else each value is a lane of its own."""
         from hearthline.core.engine.dc import dataset_of
-        from hearthline.core.engine.solve import Sweep as Course
-        from hearthline.core.engine.solve import solve
+        from hearthline.core.engine.solve import SourceSweep, solve
 
         name, points = plan.settings["of"], self._axis(plan)
         source = plan.circuit.source(name)
@@ -88,7 +87,7 @@ class Sweep(AnalysisKind):
         own = lanes if source is not None else plan.spread(lanes, name, points)
         system = plan.circuit.system(netlist, own)
         unknowns, variables = plan.kept(system, len(lanes))
-        course = Course((source.name,), points) if source is not None else Course()
+        course = SourceSweep((source.name,), points) if source is not None else SourceSweep()
 
         def run(job: Job) -> Piece:
             solution = solve(system, course, plan.circuit.tolerances, unknowns, variables, job)
@@ -97,7 +96,7 @@ class Sweep(AnalysisKind):
             return found if source is not None else _folded(found, lanes, len(points))
 
         width = len(system.unknowns if unknowns is None else unknowns) + len(variables)
-        return Work(system, len(lanes) * len(points) * width, run)
+        return Lowered(system, len(lanes) * len(points) * width, run)
 
     def _axis(self, plan: Plan) -> np.ndarray:
         begin, end = plan.number("from"), plan.number("to")
@@ -105,7 +104,7 @@ class Sweep(AnalysisKind):
             return np.linspace(begin, end, self.points(plan))
         return begin + plan.number("step") * np.arange(self.points(plan))
 
-    def of_card(self, card: Card) -> dict[str, str]:
+    def of_card(self, card: DeckCard) -> dict[str, str]:
         """One axis, or two: the second is what the first is swept within."""
         tokens = card.tokens
         if len(tokens) not in (4, 8):
@@ -166,7 +165,7 @@ def _folded(piece: Piece, lanes: Lanes, count: int) -> Piece:
     )
 
 
-def _card_axis(card: Card, tokens: tuple[str, ...]) -> tuple[str, tuple[float, float, float], int]:
+def _card_axis(card: DeckCard, tokens: tuple[str, ...]) -> tuple[str, tuple[float, float, float], int]:
     """What is swept, from where to where in which steps, and how many values that are."""
     name = tokens[0]
     if name not in card.sources and name != "temp" and name not in card.parameters:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hearthline.core.analyses.kind import WORD, AnalysisKind, Card, Counts, Piece, Ready, Setting, Work, text_of
+from hearthline.core.analyses.kind import WORD, AnalysisKind, Counts, DeckCard, Lowered, Piece, Ready, Setting, text_of
 from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import field_text
 
@@ -85,7 +85,7 @@ class Transient(AnalysisKind):
         volts = plan.circuit.steps.get("abs_voltage")
         return times if volts is None else replace(times, abs_voltage=float(str(volts)))
 
-    def work(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Work:
+    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Rows may be handed on as they are made, and are not kept then."""
         from hearthline.core.engine.transient.labelled import dataset_of
         from hearthline.core.engine.transient.run import transient
@@ -100,9 +100,9 @@ class Transient(AnalysisKind):
                 dataset_of(march), tuple(march.log()), failures, march.seconds, tuple(march.notes()), _counts(march)
             )
 
-        return Work(system, 0.0, lambda job: stream(job, None), stream)
+        return Lowered(system, 0.0, lambda job: stream(job, None), stream)
 
-    def of_card(self, card: Card) -> dict[str, str]:
+    def of_card(self, card: DeckCard) -> dict[str, str]:
         """The print step is an upper bound where no longest step is said, and the edge of pulses."""
         tokens = [token for token in card.tokens if token != "uic"]
         if not 2 <= len(tokens) <= 4:
@@ -118,7 +118,7 @@ class Transient(AnalysisKind):
         return {**{word: text_of(value) for word, value in found.items()}, "begin": _begin(card)}
 
 
-def _begin(card: Card) -> str:
+def _begin(card: DeckCard) -> str:
     return "given" if "uic" in card.tokens else "point"
 
 

@@ -7,9 +7,9 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.checks import problems
 from hearthline.core.circuit.flatten import flatten
 from hearthline.core.circuit.rules.all import findings_of
-from hearthline.core.circuit.rules.finding import ERROR, Drawing, Finding
+from hearthline.core.circuit.rules.finding import ERROR, CheckedDrawing, Finding
 from hearthline.core.circuit.rules.parts import numbers_of
-from hearthline.core.engine.items import Items
+from hearthline.core.engine.instances import DeviceInstances
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.spread.pvt import lane_of
 
@@ -22,7 +22,7 @@ def find_all(snapshot: Snapshot, cell: Cell) -> tuple[Finding, ...]:
         outer = {}
     for above in _above(snapshot, cell.name):
         outer = {**numbers_of(above, outer), **outer}
-    drawing = Drawing(cell, snapshot.library, snapshot.kit.size_error, outer)
+    drawing = CheckedDrawing(cell, snapshot.library, snapshot.kit.size_error, outer)
     found = findings_of(drawing)
     if any(finding.weight == ERROR for finding in found) or not cell.parts:
         return found
@@ -42,11 +42,11 @@ def _above(snapshot: Snapshot, name: str) -> list[Cell]:
     return list(found.values())
 
 
-def _circuit(snapshot: Snapshot, cell: Cell, drawing: Drawing) -> tuple[Finding, ...]:
+def _circuit(snapshot: Snapshot, cell: Cell, drawing: CheckedDrawing) -> tuple[Finding, ...]:
     """Nets without a DC path and loops of voltage sources, in the cell alone, its pins held from outside."""
     try:
         netlist = flatten(cell, snapshot.library)
-        items = Items(netlist, snapshot.kit.models, lane_of(snapshot.condition()))
+        items = DeviceInstances(netlist, snapshot.kit.models, lane_of(snapshot.condition()))
         held = [pin.name.lower() for pin in cell.pins]
         errors = list(problems(netlist, items.paths, held)) if netlist.elements else []
     except HearthlineError as error:
@@ -54,7 +54,7 @@ def _circuit(snapshot: Snapshot, cell: Cell, drawing: Drawing) -> tuple[Finding,
     return tuple(_finding(error, drawing) for error in errors)
 
 
-def _finding(error: CircuitError, drawing: Drawing) -> Finding:
+def _finding(error: CircuitError, drawing: CheckedDrawing) -> Finding:
     net, part = error.net, error.part.partition(".")[0]
     places = drawing.connections.at.items() if drawing.connections else ()
     at = tuple(place for place, name in places if name.lower() == net.lower())[:1] if net else ()

@@ -25,7 +25,7 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.solve import Tolerances
 
 
-class Written(Protocol):
+class WrittenCircuit(Protocol):
     """A circuit that was read from a deck; `names` are those of its own parameters."""
 
     names: tuple[str, ...]
@@ -60,7 +60,7 @@ class Snapshot:
     bench: Bench
     cells: Mapping[str, Cell]
     kit: ProcessKit
-    written: Written | None = None
+    written: WrittenCircuit | None = None
 
     @cached_property
     def circuit(self) -> Circuit:

@@ -12,13 +12,13 @@ import numpy as np
 
 from hearthline.core.engine.newton import CARRIED, NO_CONVERGENCE, SOLVED, STOPPED, evaluate, newton
 from hearthline.core.engine.pointers import copy, pointer, put
-from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, HELPER
+from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, CONTINUATION
 from hearthline.core.models.signature import FLOW, OPTIONS, SCALE, START, START_MODE, TRUST
-from hearthline.core.outcome import Helper
+from hearthline.core.outcome import Continuation
 
-GMIN_STEPPING, SOURCE_STEPPING = int(Helper.GMIN_STEPPING), int(Helper.SOURCE_STEPPING)
-PSEUDO_TRANSIENT, GMIN_LEFT = int(Helper.PSEUDO_TRANSIENT), int(Helper.GMIN_LEFT)
-OTHER_START = int(Helper.OTHER_START)
+GMIN_STEPPING, SOURCE_STEPPING = int(Continuation.GMIN_STEPPING), int(Continuation.SOURCE_STEPPING)
+PSEUDO_TRANSIENT, GMIN_LEFT = int(Continuation.PSEUDO_TRANSIENT), int(Continuation.GMIN_LEFT)
+OTHER_START = int(Continuation.OTHER_START)
 FIRST_SHUNT, LEAST_SHUNT = 1e-2, 1e-12
 """Conductance from every net to ground [S] at which gmin stepping begins, and the last before it is taken away."""
 STARTS = (0.1, -0.1, 1.5, -1.5, 5.0)
@@ -63,7 +63,7 @@ def step_gmin(worker, shunt, per_second):
     if outcome != SOLVED and outcome != STOPPED:
         copy(x, pointer(good, 0), worker.size)
         copy(memory, pointer(good_memory, 0), worker.memory_count)
-        worker.counters[HELPER] = GMIN_LEFT
+        worker.counters[CONTINUATION] = GMIN_LEFT
         return SOLVED
     return outcome
 
@@ -154,13 +154,13 @@ def find_start(worker, shunt, per_second):
         worker.x[0] = 0.0
         worker.setting[START_MODE] = TRUST
         if newton(worker, shunt, per_second) == SOLVED:
-            worker.counters[HELPER] = OTHER_START
+            worker.counters[CONTINUATION] = OTHER_START
             return SOLVED
-    if worker.counters[HELPER] == GMIN_LEFT:
+    if worker.counters[CONTINUATION] == GMIN_LEFT:
         return CARRIED
     # once more without help: what moves then tells a person more than where a help gave up
     put(worker.x, 0.0, worker.size)
-    worker.setting[START_MODE], worker.counters[HELPER] = START, 0
+    worker.setting[START_MODE], worker.counters[CONTINUATION] = START, 0
     return newton(worker, shunt, per_second)
 
 
@@ -195,31 +195,31 @@ def carried(worker, per_second):
 
 @nb.njit(**OPTIONS)
 def _with_helps(worker, shunt, per_second):
-    worker.setting[SCALE], worker.counters[HELPER] = 1.0, 0
+    worker.setting[SCALE], worker.counters[CONTINUATION] = 1.0, 0
     outcome = newton(worker, shunt, per_second)
     if outcome == SOLVED or outcome == STOPPED:
         return outcome
-    worker.counters[HELPER] = GMIN_STEPPING
+    worker.counters[CONTINUATION] = GMIN_STEPPING
     outcome = step_gmin(worker, shunt, per_second)
-    if (outcome == SOLVED and worker.counters[HELPER] != GMIN_LEFT) or outcome == STOPPED:
+    if (outcome == SOLVED and worker.counters[CONTINUATION] != GMIN_LEFT) or outcome == STOPPED:
         return outcome
     leftover = outcome == SOLVED
     good, good_memory = np.zeros(worker.size), np.zeros(worker.memory_count)
     _save(worker, good, good_memory)
-    for helper in (SOURCE_STEPPING, PSEUDO_TRANSIENT):
-        worker.counters[HELPER] = helper
+    for continuation in (SOURCE_STEPPING, PSEUDO_TRANSIENT):
+        worker.counters[CONTINUATION] = continuation
         outcome = (
             step_sources(worker, shunt, per_second)
-            if helper == SOURCE_STEPPING
+            if continuation == SOURCE_STEPPING
             else pseudo_transient(worker, shunt, per_second)
         )
         if outcome == SOLVED or outcome == STOPPED:
             return outcome
     if not leftover:
-        worker.counters[HELPER] = 0
+        worker.counters[CONTINUATION] = 0
         return outcome
     _restore(worker, good, good_memory)
-    worker.counters[HELPER] = GMIN_LEFT
+    worker.counters[CONTINUATION] = GMIN_LEFT
     where = carried(worker, per_second)
     if where == 0:
         return SOLVED

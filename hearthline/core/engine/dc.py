@@ -13,7 +13,7 @@ from hearthline.core.data.refinement import refined
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes, one_lane
 from hearthline.core.engine.recall import Recall
-from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System, lower
 from hearthline.core.errors import CircuitError
 from hearthline.core.outcome import Outcome
@@ -26,7 +26,7 @@ SAME = 1e-3
 
 
 @dataclass(frozen=True)
-class Result:
+class DirectResult:
     """A dataset, and the solution it was read from (for its log, failures and counts)."""
 
     dataset: Dataset
@@ -49,12 +49,12 @@ def operating_point(
     tolerances: Tolerances | None = None,
     job: Job | None = None,
     recall: Recall | None = None,
-) -> Result:
+) -> DirectResult:
     """All voltages, branch currents and device variables in each lane; the dataset has one point. `recall` speeds up the
     next circuit that is much like this one."""
     system = lower(netlist, models, lanes, recall)
-    solution = solve(system, Sweep(), tolerances or Tolerances(), None, shown_variables(system), job)
-    return Result(dataset_of("op", solution, "point", "", np.zeros(1)), solution)
+    solution = solve(system, SourceSweep(), tolerances or Tolerances(), None, shown_variables(system), job)
+    return DirectResult(dataset_of("op", solution, "point", "", np.zeros(1)), solution)
 
 
 def dc_sweep(
@@ -66,7 +66,7 @@ def dc_sweep(
     tolerances: Tolerances | None = None,
     job: Job | None = None,
     bend: float | None = None,
-) -> Result:
+) -> DirectResult:
     """The source swept in each lane; keeps the curves named in `watch` (None: everything).
 
     The points may go up and down again: each starts from the one before, so that a circuit with hysteresis shows it. With
@@ -83,12 +83,12 @@ def dc_sweep(
     solutions: list[Solution] = []
 
     def run(points: np.ndarray) -> Dataset:
-        sweep = Sweep((swept.source,), points)
+        sweep = SourceSweep((swept.source,), points)
         solutions.append(solve(system, sweep, tolerances or Tolerances(), unknowns, variables, job))
         return dataset_of("dc", solutions[-1], swept.source, swept.unit, points)
 
     data = run(swept.points) if bend is None else refined(run, swept.points, bend, MOST_REFINED)
-    return Result(data, solutions[0])
+    return DirectResult(data, solutions[0])
 
 
 def other_solutions(

@@ -21,17 +21,17 @@ from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import (
     CARRIED_NET,
     CIRCUIT,
+    CONTINUATION,
     CULPRIT,
-    HELPER,
     ITERATION_COUNT,
     LAST_COLUMN,
     MEMORY,
     worker_in,
 )
 from hearthline.core.models.signature import OPTIONS, READOUT, START, START_MODE, TRUST
-from hearthline.core.outcome import Helper
+from hearthline.core.outcome import Continuation
 
-GMIN_LEFT = int(Helper.GMIN_LEFT)
+GMIN_LEFT = int(Continuation.GMIN_LEFT)
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 
 
@@ -82,14 +82,14 @@ def note_failure(worker, outcome, moved):
     **OPTIONS,
 )
 def run_lanes(
-    circuit, memory, values, guesses, held, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes, helpers,
-    moved, culprits, iterations, progress, flag, share, limits,
+    circuit, memory, values, guesses, held, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes,
+    continuations, moved, culprits, iterations, progress, flag, share, limits,
 ):  # fmt: skip
     """Solves the given lanes one after the other and writes into the arrays of all lanes.
 
     values (lanes, values); guesses (lanes, unknowns + 1); held (lanes, held nets); swept: indices into values that take
     sweep[lane, point]; kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
-    helpers (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure, or the unknowns where a
+    continuations (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure, or the unknowns where a
     device gave no number, and culprits (lanes,) 1 + the flow that it was, or 0; iterations and
     progress (shares,): Newton iterations and points done; flag (1,): not 0 to stop all workers.
     """
@@ -118,10 +118,10 @@ def run_lanes(
                 put(worker.x, 0.0, size)
                 worker.setting[START_MODE] = START
                 continue
-            helpers[lane] = max(helpers[lane], worker.counters[HELPER])
-            if worker.counters[HELPER] == GMIN_LEFT:
+            continuations[lane] = max(continuations[lane], worker.counters[CONTINUATION])
+            if worker.counters[CONTINUATION] == GMIN_LEFT:
                 shunt = LEAST_SHUNT
-            worker.counters[HELPER] = 0
+            worker.counters[CONTINUATION] = 0
             keep(worker, unknowns, readouts, kept[lane, point], kept_readouts[lane, point])
             if point == 0:
                 copy(pointer(neighbour, 0), worker.x, size)

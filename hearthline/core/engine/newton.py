@@ -96,7 +96,7 @@ def assemble(worker, per_second):
 
 
 @nb.njit(**OPTIONS)
-def add_helpers(worker, shunt):
+def add_conductances(worker, shunt):
     """A conductance `shunt` [S] from every net to its anchor, and whatever holds nets at given voltages."""
     right, matrix, x = worker.step, worker.matrix, worker.x
     if shunt != 0.0:
@@ -157,7 +157,7 @@ def newton(worker, shunt, per_second):
         counters[ITERATION_COUNT] += 1
         limited = evaluate(worker, wants)
         largest = assemble(worker, per_second)
-        add_helpers(worker, shunt)
+        add_conductances(worker, shunt)
         copy(worker.residual, step, size)
         done = sparse.fill(worker.lu, worker.matrix)
         if done == sparse.FULL:

@@ -16,8 +16,8 @@ MOST = 20_000
 
 @dataclass
 class Recall:
-    """Items of elements whose values are plain numbers, and conducting terminals by model; both hold for one set of models
-    and one set of lanes, and are forgotten with them."""
+    """Device instances of elements whose values are plain numbers, and conducting terminals by model; both hold for one set
+    of models and one set of lanes, and are forgotten with them."""
 
     models: ModelSet | None = None
     lanes: tuple | None = None

@@ -16,7 +16,7 @@ from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.kernels import small_signal
 from hearthline.core.engine.linear.sparse import lu_room
-from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import NOISE_PLACE, new_memory
 from hearthline.core.errors import CircuitError, ConvergenceError
@@ -159,7 +159,7 @@ def ac(
     job = job or Job()
     _ = system.static, system.dynamic  # kernels are loaded before the clock runs
     begin = time.perf_counter()
-    point = solve(system, Sweep(), tolerances, None, (), job)
+    point = solve(system, SourceSweep(), tolerances, None, (), job)
     lanes, count, size = len(system.lanes), len(frequencies), len(system.unknowns)
     cases = 1 if excitations is None else len(excitations)
     values = np.full((cases, lanes, count, size), np.nan + 0j)
@@ -198,7 +198,7 @@ def noise(
     _ = system.static, system.dynamic  # kernels are loaded before the clock runs
     begin = time.perf_counter()
     wanted, excitation = pick(system, output), unit_excitation(system, source)
-    point = solve(system, Sweep(), tolerances, None, (), job)
+    point = solve(system, SourceSweep(), tolerances, None, (), job)
     names, ends, own = _noise_sources(system)
     lanes, count = len(system.lanes), len(frequencies)
     densities, gains = np.full((lanes, count, len(names)), np.nan), np.full((lanes, count), np.nan + 0j)

@@ -16,7 +16,7 @@ from hearthline.core.engine.job import Job
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import ConvergenceError
-from hearthline.core.outcome import Helper, Outcome
+from hearthline.core.outcome import Continuation, Outcome
 
 FEW_LANES, LANES_A_SHARE, MOST_SHARES = 16, 4, 256
 FAR_AWAY = 1e6
@@ -39,7 +39,7 @@ class Tolerances:
 
 
 @dataclass(frozen=True)
-class Sweep:
+class SourceSweep:
     """Sources that take a value at each point: `points` (points,) or (lanes, points), in V or A."""
 
     sources: tuple[str, ...] = ()
@@ -51,7 +51,7 @@ class Solution:
     """What came out, in all lanes.
 
     `kept` (lanes, points, watched unknowns), `readouts` (lanes, points, watched variables), NaN where there is no
-    solution; `outcomes` (lanes, points) of Outcome; `helpers` (lanes,) of Helper; `moved` (lanes, unknowns + 1) the
+    solution; `outcomes` (lanes, points) of Outcome; `continuations` (lanes,) of Continuation; `moved` (lanes, unknowns + 1) the
     last Newton step of a lane that failed.
     """
 
@@ -61,7 +61,7 @@ class Solution:
     kept: np.ndarray
     readouts: np.ndarray
     outcomes: np.ndarray
-    helpers: np.ndarray
+    continuations: np.ndarray
     moved: np.ndarray
     culprits: np.ndarray
     iterations: int
@@ -111,16 +111,16 @@ class Solution:
     def log(self) -> list[str]:
         """One line for each help that lanes needed, and for each message of a device text."""
         helped = [
-            f"{count} of {len(self.helpers)} lanes: {helper.sentence}"
-            for helper in Helper
-            if helper and (count := int(np.sum(self.helpers == helper)))
+            f"{count} of {len(self.continuations)} lanes: {continuation.sentence}"
+            for continuation in Continuation
+            if continuation and (count := int(np.sum(self.continuations == continuation)))
         ]
         return [*helped, *self.system.messages, *self._said()]
 
     def notes(self) -> list[str]:
         """What a person must know of the result: what was added to the circuit, and what device texts say."""
-        added = int(np.sum(self.helpers == Helper.GMIN_LEFT))
-        return [*([Helper.GMIN_LEFT.sentence] if added else []), *self.system.messages, *self._said()]
+        added = int(np.sum(self.continuations == Continuation.GMIN_LEFT))
+        return [*([Continuation.GMIN_LEFT.sentence] if added else []), *self.system.messages, *self._said()]
 
     def _said(self) -> list[str]:
         """What device texts said about the solution: each message once, with the numbers of its first point."""
@@ -142,7 +142,7 @@ class Solution:
 
 def solve(
     system: System,
-    sweep: Sweep = Sweep(),
+    sweep: SourceSweep = SourceSweep(),
     tolerances: Tolerances = Tolerances(),
     unknowns: Sequence[int] | None = None,
     variables: Sequence[int] = (),
@@ -191,7 +191,7 @@ def _run(system, sweep, tolerances, solution, shares, counts, job, hold) -> None
         share, chunk = task
         run_lanes(
             circuit, new_memory(circuit, pattern, held), system.values, system.guesses, volts, chunk, swept, table, watched,
-            solution.variables, solution.kept, solution.readouts, solution.outcomes, solution.helpers, solution.moved,
+            solution.variables, solution.kept, solution.readouts, solution.outcomes, solution.continuations, solution.moved,
             solution.culprits, counts, job.progress, job.flag, share, limits.copy(),
         )  # fmt: skip
 

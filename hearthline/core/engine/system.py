@@ -15,13 +15,13 @@ from hearthline.core.constants import BELOW_ZERO, kelvin
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.devices.kind import DeviceKind, complain
 from hearthline.core.engine.devices.module import ModuleKind
-from hearthline.core.engine.items import BRANCH, Item, Items
+from hearthline.core.engine.instances import BRANCH, DeviceInstance, DeviceInstances
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear.pattern import Pattern, pattern_of
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.recall import Recall
-from hearthline.core.engine.transient.waves import Wave
-from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, Circuit
+from hearthline.core.engine.transient.waves import WaveInLanes
+from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, CircuitArrays
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.models.layout import COUNT, lengths
@@ -66,7 +66,7 @@ class Matrix(NamedTuple):
     """The pattern of a circuit's matrix, and the circuit as compiled code takes it."""
 
     pattern: Pattern
-    circuit: Circuit
+    circuit: CircuitArrays
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ class System:
     instances: tuple[str, ...]
     messages: tuple[str, ...] = ()
     modules: Mapping[str, Module] = field(default_factory=dict)
-    waves: Mapping[str, Wave] = field(default_factory=dict)
+    waves: Mapping[str, WaveInLanes] = field(default_factory=dict)
     initial: np.ndarray = field(default_factory=lambda: np.zeros((0, 0)))
     held: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int64))
     phasors: Mapping[str, np.ndarray] = field(default_factory=dict)
@@ -156,7 +156,7 @@ class System:
         size = len(self.unknowns)
         diagonal = np.arange(self.net_count + 1) * (size + 2)
         pattern, (slots, capacitances, places) = pattern_of(size, self.slots, capacitance_slots, diagonal)
-        circuit = Circuit(
+        circuit = CircuitArrays(
             np.array([kernel.address for kernel in self.kernels], np.int64), self.spans.ravel(),
             self.nodes + np.int32(SETTINGS), self.nodes.astype(np.uint32), slots.astype(np.uint32),
             capacitances.astype(np.uint32), places.astype(np.uint32), self.places, self.net_count,
@@ -199,7 +199,7 @@ def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | Non
     """
     if (kelvin(lanes.celsius) <= 0).any():
         raise CircuitError(f"{lanes.celsius.min():g} °C is {BELOW_ZERO}")
-    items = Items(netlist, models, lanes, recall)
+    items = DeviceInstances(netlist, models, lanes, recall)
     check(netlist, items.paths)
     items = items.all()
     return _Layout(netlist, lanes, items).system()
@@ -208,7 +208,7 @@ def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | Non
 class _Layout:
     """Gives every terminal, value and slot its place in the flat arrays."""
 
-    def __init__(self, netlist: Netlist, lanes: Lanes, items: list[Item]):
+    def __init__(self, netlist: Netlist, lanes: Lanes, items: list[DeviceInstance]):
         self.netlist, self.lanes = netlist, lanes
         order = {id(kind): position for position, kind in enumerate(KINDS.values())}
         for item in items:
@@ -251,18 +251,18 @@ class _Layout:
             {item.name: item.phasor for item in self.items if item.phasor is not None},
         )  # fmt: skip
 
-    def _groups(self) -> list[tuple[DeviceKind | ModuleKind, list[Item]]]:
-        groups: dict[int, tuple[DeviceKind | ModuleKind, list[Item]]] = {}
+    def _groups(self) -> list[tuple[DeviceKind | ModuleKind, list[DeviceInstance]]]:
+        groups: dict[int, tuple[DeviceKind | ModuleKind, list[DeviceInstance]]] = {}
         for item in self.items:
             groups.setdefault(id(item.kind), (item.kind, []))[1].append(item)
         return list(groups.values())
 
-    def _terminals(self, item: Item) -> np.ndarray:
+    def _terminals(self, item: DeviceInstance) -> np.ndarray:
         terminals = [self._branch(item, net[1:]) if net[0] == BRANCH else self.index[net] for net in item.nets]
         terminals += [self._branch(item, name) for name in item.control.split()]
         return np.array(terminals + [self.branch[name] for name in item.unknowns])
 
-    def _branch(self, item: Item, name: str) -> int:
+    def _branch(self, item: DeviceInstance, name: str) -> int:
         if name not in self.branch:
             element = next(e for e in self.netlist.elements if e.name == item.name.partition("@")[0])
             wanted = "inductor" if element.kind == "K" else "voltage source"

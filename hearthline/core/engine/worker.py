@@ -16,7 +16,7 @@ from hearthline.core.models.signature import GMIN, OPTIONS, SCALE, START, START_
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
 
-ITERATION_COUNT, LAST_COLUMN, HELPER, CULPRIT, CARRIED_NET = range(5)
+ITERATION_COUNT, LAST_COLUMN, CONTINUATION, CULPRIT, CARRIED_NET = range(5)
 COUNTERS = 5
 """What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one; CARRIED_NET is the
 net where nothing but an added conductance carried a current."""
@@ -32,7 +32,7 @@ VECTORS = 5
 missing at each net."""
 
 
-class Circuit(NamedTuple):
+class CircuitArrays(NamedTuple):
     """What all lanes share, as arrays: addresses of the kernels and the span of each, where terminals stand in the work
     array and in a solution, where slopes and capacitances go in the matrix's values, where the diagonal of each net is
     (first that of ground, which is none), where each stretch of the work array begins, and the number of nets."""
@@ -107,13 +107,13 @@ class Worker(NamedTuple):
 
 
 _F, _I, _N, _U = float64[::1], int64[::1], int32[::1], uint32[::1]
-CIRCUIT = nb.types.NamedTuple((_I, _I, _N, _U, _U, _U, _U, _I, int64), Circuit)
+CIRCUIT = nb.types.NamedTuple((_I, _I, _N, _U, _U, _U, _U, _I, int64), CircuitArrays)
 MEMORY = nb.types.NamedTuple(
     (_F, _F, _F, _I, _U, _F, nb.types.NamedTuple((int64, int64, int64, _U, _I, _F), LuRoom)), Memory
 )
 
 
-def new_memory(circuit: Circuit, pattern, held: np.ndarray | None = None) -> Memory:
+def new_memory(circuit: CircuitArrays, pattern, held: np.ndarray | None = None) -> Memory:
     """Memory for a worker on a circuit whose matrix has that pattern; `held` are indices of unknowns that are held."""
     held = np.zeros(0, np.uint32) if held is None else held.astype(np.uint32)
     return Memory(

@@ -61,7 +61,7 @@ def bench_of(table: Table) -> Bench:
     names = bench.analysis_names
     watches = tuple(_watch(item, names) for item in table.tables("watches"))
     readings = tuple(_reading(item, names) for item in table.tables("readings"))
-    _no_twins(table, "readings", [one.word for one in readings])
+    _no_duplicates(table, "readings", [one.word for one in readings])
     bench = Bench(**{**vars(bench), "watches": watches, "readings": readings})
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     table.done()
@@ -195,7 +195,7 @@ def _check(table: Table, item: Watch | Reading, names: tuple[str, ...]) -> None:
     table.done()
 
 
-def _no_twins(table: Table, key: str, words: list[str]) -> None:
+def _no_duplicates(table: Table, key: str, words: list[str]) -> None:
     for word in words:
         if words.count(word) > 1:
             raise table.error(f"two {key} are called '{word}'; formulas could not tell them apart", key)

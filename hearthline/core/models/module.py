@@ -85,7 +85,7 @@ class Module:
     """A Verilog-A module as the compiler leaves it.
 
     `slope` and `capacitance` are the (row, column) pairs of terminals whose derivatives can be non-zero, in the order in
-    which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about. `shut` is the
+    which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about. `collapsed` is the
     same module for instances of which every collapse holds: without the inner nets, and faster for it.
     """
 
@@ -108,7 +108,7 @@ class Module:
     warnings: tuple[tuple[str, int, str], ...]
     meaning: str
     source: str
-    shut: Module | None
+    collapsed: Module | None
     code: Code = field(repr=False)
 
     @classmethod

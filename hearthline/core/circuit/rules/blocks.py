@@ -7,11 +7,11 @@ from collections.abc import Iterator
 
 from hearthline.core.circuit.body import pins_gained, pins_lost
 from hearthline.core.circuit.cell import Cell
-from hearthline.core.circuit.rules.finding import ERROR, WARNING, Drawing, Finding
+from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
 from hearthline.core.circuit.symbols import Symbol
 
 
-def drift(drawing: Drawing) -> Iterator[Finding]:
+def drift(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A block whose cell has gained or lost a pin."""
     for part in drawing.cell.parts:
         cell = drawing.library.cells.get(part.device)
@@ -25,7 +25,7 @@ def drift(drawing: Drawing) -> Iterator[Finding]:
             yield Finding("symbol", WARNING, message, part.name, "", (part.at,), "body", cell.name)
 
 
-def fighting_outputs(drawing: Drawing) -> Iterator[Finding]:
+def fighting_outputs(drawing: CheckedDrawing) -> Iterator[Finding]:
     """Two outputs, or voltage sources, that set the voltage of one net."""
     drivers = defaultdict(list)
     for part in drawing.cell.parts:
@@ -46,7 +46,7 @@ def fighting_outputs(drawing: Drawing) -> Iterator[Finding]:
     yield from _parallel_sources(drawing)
 
 
-def _parallel_sources(drawing: Drawing) -> Iterator[Finding]:
+def _parallel_sources(drawing: CheckedDrawing) -> Iterator[Finding]:
     seen: dict = {}
     for part in drawing.cell.parts:
         symbol = drawing.library.symbol(part) if drawing.known(part) else None

@@ -36,7 +36,7 @@ class Finding:
 
 
 @dataclass(frozen=True)
-class Drawing:
+class CheckedDrawing:
     """A cell with what its parts may be. `size_error(device, value name, value, unit)` says why a size is not allowed;
     `outer` are parameters known from outside the cell, such as those of the bench."""
 

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 
 from hearthline.core.circuit.cell import Cell, Part
-from hearthline.core.circuit.rules.finding import ERROR, WARNING, Drawing, Finding
+from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, Symbol, ValueField
 from hearthline.core.circuit.wave_text import parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
@@ -16,7 +16,7 @@ from hearthline.core.expression import parse_value
 ABOVE_ZERO = ("w", "l", "nf", "m", "area", "c", "td", "z0", "ron", "roff", "vh")
 
 
-def twins(drawing: Drawing) -> Iterator[Finding]:
+def duplicate_names(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A name used twice."""
     for things, what in ((drawing.cell.parts, "part"), (drawing.cell.pins, "pin")):
         found = defaultdict(list)
@@ -31,7 +31,7 @@ def twins(drawing: Drawing) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-def unknown(drawing: Drawing) -> Iterator[Finding]:
+def unknown(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A device, part or cell that is not there."""
     for part in drawing.cell.parts:
         try:
@@ -40,7 +40,7 @@ def unknown(drawing: Drawing) -> Iterator[Finding]:
             yield Finding("unknown device", ERROR, str(error), part.name, "", (part.at,))
 
 
-def recursion(drawing: Drawing) -> Iterator[Finding]:
+def recursion(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A cell that contains itself."""
     for part in drawing.cell.parts:
         if part.device in drawing.library.cells and drawing.library.reaches(part.device, drawing.cell.name):
@@ -48,7 +48,7 @@ def recursion(drawing: Drawing) -> Iterator[Finding]:
             yield Finding("cell in itself", ERROR, message, part.name, "", (part.at,))
 
 
-def overlaps(drawing: Drawing) -> Iterator[Finding]:
+def overlaps(drawing: CheckedDrawing) -> Iterator[Finding]:
     """Two parts in one place."""
     found = defaultdict(list)
     for part in drawing.cell.parts:
@@ -61,7 +61,7 @@ def overlaps(drawing: Drawing) -> Iterator[Finding]:
             )
 
 
-def values(drawing: Drawing) -> Iterator[Finding]:
+def values(drawing: CheckedDrawing) -> Iterator[Finding]:
     """Values that are missing, not understood, out of the kit's limits, or of names that nothing has."""
     parameters, wrong = _parameters(drawing)
     yield from wrong
@@ -73,7 +73,7 @@ def values(drawing: Drawing) -> Iterator[Finding]:
                 yield Finding("value", ERROR, f"{part.name}: {message}", part.name, "", (part.at,))
 
 
-def _parameters(drawing: Drawing) -> tuple[dict[str, float], list[Finding]]:
+def _parameters(drawing: CheckedDrawing) -> tuple[dict[str, float], list[Finding]]:
     """What the parameters of the cell come to, and those that come to nothing."""
     found: dict[str, float] = dict(drawing.outer)
     wrong = []
@@ -96,7 +96,7 @@ def numbers_of(cell: Cell, outer: Mapping[str, float]) -> dict[str, float]:
     return found
 
 
-def _of_block(drawing: Drawing, part: Part, cell: Cell, parameters: Mapping[str, float]) -> Iterator[str]:
+def _of_block(drawing: CheckedDrawing, part: Part, cell: Cell, parameters: Mapping[str, float]) -> Iterator[str]:
     for name, text in part.values.items():
         if name not in cell.parameters:
             known = ", ".join(cell.parameters) or "none"
@@ -105,7 +105,7 @@ def _of_block(drawing: Drawing, part: Part, cell: Cell, parameters: Mapping[str,
             yield from _complaint(lambda text=text: parse_value(text, "").value(parameters), name)
 
 
-def _of_part(drawing: Drawing, part: Part, symbol: Symbol, parameters: Mapping[str, float]) -> Iterator[str]:
+def _of_part(drawing: CheckedDrawing, part: Part, symbol: Symbol, parameters: Mapping[str, float]) -> Iterator[str]:
     known = {one.name: one for one in symbol.fields}
     for name in part.values:
         if name not in known:
@@ -130,7 +130,9 @@ def _complaint(action, name: str) -> Iterator[str]:
         yield f"{name}: {error}"
 
 
-def _number(drawing: Drawing, part: Part, one: ValueField, text: str, parameters: Mapping[str, float]) -> Iterator[str]:
+def _number(
+    drawing: CheckedDrawing, part: Part, one: ValueField, text: str, parameters: Mapping[str, float]
+) -> Iterator[str]:
     try:
         number = float(parse_value(text, one.unit).value(parameters))
     except HearthlineError as error:

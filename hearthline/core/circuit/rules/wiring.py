@@ -7,11 +7,11 @@ from collections.abc import Iterator
 
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.nets import WireIndex
-from hearthline.core.circuit.rules.finding import ERROR, WARNING, Drawing, Finding
+from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
 
 
-def loose_wires(drawing: Drawing) -> Iterator[Finding]:
+def dangling_wires(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A wire whose end touches nothing."""
     cell = drawing.cell
     index = WireIndex(cell.wires)
@@ -28,7 +28,7 @@ def loose_wires(drawing: Drawing) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-def loose_terminals(drawing: Drawing) -> Iterator[Finding]:
+def dangling_terminals(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A terminal or pin that nothing touches, unless it is marked as meant to be open."""
     cell = drawing.cell
     index = WireIndex(cell.wires)
@@ -65,7 +65,7 @@ def loose_terminals(drawing: Drawing) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def two_names(drawing: Drawing) -> Iterator[Finding]:
+def two_names(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A net that is called two things."""
     first: dict = {}
     for name, place in _names(drawing.cell):
@@ -84,7 +84,7 @@ def _names(cell: Cell) -> list[tuple[str, tuple[int, int]]]:
     return grounds + [(pin.name, pin.at) for pin in cell.pins] + [(label.net, label.at) for label in cell.labels]
 
 
-def shorted_parts(drawing: Drawing) -> Iterator[Finding]:
+def shorted_parts(drawing: CheckedDrawing) -> Iterator[Finding]:
     """A part all of whose terminals are on one net, drawn so by mistake."""
     places = defaultdict(list)
     for (name, _), place in drawing.terminals.items():

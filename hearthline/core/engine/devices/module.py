@@ -142,10 +142,10 @@ def set_up(module: Module, ports: int, given: np.ndarray, values: np.ndarray, ke
     return SetUp(out, notes)
 
 
-def all_shut(module: Module, done: SetUp) -> bool:
-    """Whether the instance is one for `module.shut`: every collapse holds in every lane."""
+def all_collapsed(module: Module, done: SetUp) -> bool:
+    """Whether the instance is one for `module.collapsed`: every collapse holds in every lane."""
     first = len(module.checks)
-    return module.shut is not None and bool(done.notes[:, first : first + len(module.collapses)].all())
+    return module.collapsed is not None and bool(done.notes[:, first : first + len(module.collapses)].all())
 
 
 def prepare(module: Module, name: str, nets: Sequence[str], done: SetUp) -> Prepared:

@@ -1,6 +1,6 @@
 """Ideal lines in time: what enters a port is remembered and arrives at the other port a delay later; compiled.
 
-Between accepted points a wave is the parabola through three of them that have no corner between, and a straight line
+Between accepted points a wave is the parabola through three of them that have no breakpoint between, and a straight line
 where there are none such.
 """
 
@@ -23,7 +23,7 @@ MOST_PENDING = 512
 class Lines(NamedTuple):
     """All lines of a circuit: `nodes` (lines, 6) of their unknowns, `slots` of the wave that arrives at port 1 in the
     values (port 2 is behind it), impedances [Ω], delays [s]; the memory `times` (room,), `waves` (room, 2 lines) [V],
-    `corners` (room,) not 0 where a corner was; `arrivals` of corners that are under way [s]; and `state`."""
+    `breakpoints` (room,) not 0 where a breakpoint was; `arrivals` of breakpoints that are under way [s]; and `state`."""
 
     nodes: np.ndarray
     slots: np.ndarray
@@ -31,7 +31,7 @@ class Lines(NamedTuple):
     delays: np.ndarray
     times: np.ndarray
     waves: np.ndarray
-    corners: np.ndarray
+    breakpoints: np.ndarray
     arrivals: np.ndarray
     state: np.ndarray
 
@@ -52,7 +52,7 @@ def lines_of(nodes, slots, impedances, delays, room: int = 1 << 12) -> Lines:
 def with_more_room(lines: Lines) -> Lines:
     """The same with twice the memory."""
     grown = lines_of(lines.nodes, lines.slots, lines.impedances, lines.delays, 2 * len(lines.times))
-    for new, old in ((grown.times, lines.times), (grown.waves, lines.waves), (grown.corners, lines.corners)):
+    for new, old in ((grown.times, lines.times), (grown.waves, lines.waves), (grown.breakpoints, lines.breakpoints)):
         new[: len(old)] = old
     grown.arrivals[:], grown.state[:] = lines.arrivals, lines.state
     return grown
@@ -70,32 +70,32 @@ def has_room(lines, now):
         return False
     left = count - first
     for k in range(left):
-        lines.times[k], lines.corners[k] = lines.times[first + k], lines.corners[first + k]
+        lines.times[k], lines.breakpoints[k] = lines.times[first + k], lines.breakpoints[first + k]
         lines.waves[k] = lines.waves[first + k]
     lines.state[COUNT] = left
     return True
 
 
 @nb.njit(**OPTIONS)
-def remember(worker, lines, time, is_corner):
+def remember(worker, lines, time, is_breakpoint):
     """Writes down what enters the ports at an accepted point."""
     if lines.slots.shape[0] == 0:
         return
     k, x = lines.state[COUNT], worker.x
-    lines.times[k], lines.corners[k] = time, is_corner
+    lines.times[k], lines.breakpoints[k] = time, is_breakpoint
     for j in range(lines.slots.shape[0]):
         at, z = lines.nodes[j], lines.impedances[j]
         lines.waves[k, 2 * j] = x[at[0]] - x[at[1]] + z * x[at[4]]
         lines.waves[k, 2 * j + 1] = x[at[2]] - x[at[3]] + z * x[at[5]]
     lines.state[COUNT] += 1
-    if is_corner:
+    if is_breakpoint:
         for j in range(lines.delays.shape[0]):
             _expect(lines, time + lines.delays[j])
 
 
 @nb.njit(**OPTIONS)
 def _expect(lines, time):
-    """A corner will arrive at that time."""
+    """A breakpoint will arrive at that time."""
     free = -1
     for k in range(MOST_PENDING):
         if abs(lines.arrivals[k] - time) <= 1e-9 * time:
@@ -108,7 +108,7 @@ def _expect(lines, time):
 
 @nb.njit(**OPTIONS)
 def next_arrival(lines, time):
-    """The next corner that arrives after this time; those before are done with."""
+    """The next breakpoint that arrives after this time; those before are done with."""
     nearest = NEVER
     if lines.slots.shape[0] == 0:
         return nearest
@@ -136,9 +136,9 @@ def _wave(lines, column, when):
     after = min(np.searchsorted(times[:count], when), count - 1)
     before = after - 1
     third = -1
-    if before > 0 and lines.corners[before] == 0:
+    if before > 0 and lines.breakpoints[before] == 0:
         third = before - 1
-    elif after + 1 < count and lines.corners[after] == 0:
+    elif after + 1 < count and lines.breakpoints[after] == 0:
         third = after + 1
     span = times[after] - times[before]
     share = (when - times[before]) / span

@@ -21,7 +21,7 @@ from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, n
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
-from hearthline.core.engine.transient.waves import longest_step, next_corner, wave_value
+from hearthline.core.engine.transient.waves import longest_step, next_breakpoint, wave_value
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START_MODE, STATIC, TIME, TRUST
 
@@ -30,7 +30,7 @@ NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW, LAST_WORST = range(8)
 step, the time from which rows are written, and (a number) the last step's error in units of what is allowed."""
 
 POINTS, ROWS, ACCEPTED, REJECTED, WANTED_RULE, DAMP, TRIES = range(7)
-"""Entries of `state`: points known since the last corner (0: not begun), rows written, steps accepted and rejected, the
+"""Entries of `state`: points known since the last breakpoint (0: not begun), rows written, steps accepted and rejected, the
 rule that was asked for, steps still to be damped, and attempts at the step in hand."""
 
 X0, X1, X2, Q0, Q1, Q2, RATE, RATE_BEFORE, PEAK, GUESS, ERROR, TURNS, RATE_PEAK = range(13)
@@ -47,9 +47,9 @@ JUMP = 1e-10
 """Of the whole time: a step that short is not made shorter for its error. Nets without capacitance jump."""
 SAFETY, MOST_GROWTH, LEAST_SHRINK = 0.88, 2.0, 0.2
 FIRST_SHARE = 0.02
-"""Of the way to the next corner, for the first step after one."""
+"""Of the way to the next breakpoint, for the first step after one."""
 OTHER_SIDE, ROUNDED = 1e-6, 4e-15
-"""How far behind a corner its other side is looked at: of the shorter of the steps beside it, and at least of the time."""
+"""How far behind a breakpoint its other side is looked at: of the shorter of the steps beside it, and at least of the time."""
 ALTERNATIONS, NOTICED = 3, 1e-3
 """In a row, of a rate, that call for a damping step, where they are larger than this share of the rate's peak."""
 
@@ -63,7 +63,7 @@ class Sources(NamedTuple):
     numbers: np.ndarray
 
 
-class March(NamedTuple):
+class MarchArrays(NamedTuple):
     """What lasts; `controlled` says of each unknown whether its error counts: 1 a voltage, 2 a current or state, 0 not.
     `rows` and `columns` are those of the capacitances."""
 
@@ -78,7 +78,7 @@ class March(NamedTuple):
 
 _F, _M, _I, _U = float64[::1], float64[:, ::1], int64[::1], uint32[::1]
 SOURCES = nb.types.NamedTuple((_I, _I, _I, _F), Sources)
-MARCH = nb.types.NamedTuple((_F, _I, _M, _F, _I, _U, _U), March)
+MARCH = nb.types.NamedTuple((_F, _I, _M, _F, _I, _U, _U), MarchArrays)
 
 
 @nb.njit(**OPTIONS)
@@ -103,14 +103,16 @@ def values_at(sources, time):
 
 
 @nb.njit(**OPTIONS)
-def corner_after(sources, lines, time, stop):
+def breakpoint_after(sources, lines, time, stop):
     """Where the next step must end at the latest."""
     nearest = min(stop, next_arrival(lines, time))
     for k in range(sources.kinds.shape[0]):
         begin = sources.starts[k]
-        corner = next_corner(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
-        nearest = min(nearest, corner)
-    # a corner that is at the end but for rounding is the end: no step is as short as that
+        break_time = next_breakpoint(
+            sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time
+        )
+        nearest = min(nearest, break_time)
+    # a breakpoint that is at the end but for rounding is the end: no step is as short as that
     return stop if nearest > stop * (1.0 - 2e-12) else nearest
 
 
@@ -142,7 +144,7 @@ def _begin(worker, march, sources, lines):
         longest = min(longest, lines.delays[k])
     clock[LONGEST] = longest
     remember(worker, lines, clock[NOW], 1)
-    clock[STEP] = min(longest, FIRST_SHARE * (corner_after(sources, lines, clock[NOW], clock[STOP]) - clock[NOW]))
+    clock[STEP] = min(longest, FIRST_SHARE * (breakpoint_after(sources, lines, clock[NOW], clock[STOP]) - clock[NOW]))
     state[POINTS] = 1
 
 
@@ -202,7 +204,7 @@ def _error(worker, march, rule, step, per_second, charge):
             bend, bend_before = (now - last) / (step + before), (last - older) / (before + earlier)
             error[i] = factor * (bend - bend_before) / (step + before + earlier)
     elif points == 2:
-        # the rate at the corner stands for the point that is missing
+        # the rate at the breakpoint stands for the point that is missing
         first = pointer(past[RATE_BEFORE], 0)
         factor = 6.0 * per_second * error_factor(rule, step, before)
         for i in range(size):
@@ -279,13 +281,13 @@ def _write(worker, march, unknowns, readouts, rows):
 
 
 @nb.njit(**OPTIONS)
-def _write_other_side(worker, march, sources, lines, corner, unknowns, readouts, rows):
-    """A row just behind a corner: what jumps there has another value on its other side, which an integral must know.
+def _write_other_side(worker, march, sources, lines, break_time, unknowns, readouts, rows):
+    """A row just behind a breakpoint: what jumps there has another value on its other side, which an integral must know.
 
-    Found by one step of backward Euler so short that nothing else moves; the march goes on from the corner itself.
+    Found by one step of backward Euler so short that nothing else moves; the march goes on from the breakpoint itself.
     """
     clock, past, size = march.clock, march.past, worker.size
-    step = max(OTHER_SIDE * min(corner - clock[NOW], clock[BEFORE]), ROUNDED * clock[NOW])
+    step = max(OTHER_SIDE * min(break_time - clock[NOW], clock[BEFORE]), ROUNDED * clock[NOW])
     time = clock[NOW] + step
     if march.state[ROWS] == rows.shape[0] or time <= clock[NOW] or clock[NOW] < clock[FIRST_ROW]:
         return
@@ -333,22 +335,22 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
         _write(worker, march, unknowns, readouts, rows)
     worker.setting[STATIC] = 0.0
     # the pattern of a pause's matrix is still there
-    corner = corner_after(sources, lines, clock[NOW], clock[STOP])
+    break_time = breakpoint_after(sources, lines, clock[NOW], clock[STOP])
     if state[ACCEPTED] == 0 and state[ROWS] > 0:
-        _write_other_side(worker, march, sources, lines, corner, unknowns, readouts, rows)
+        _write_other_side(worker, march, sources, lines, break_time, unknowns, readouts, rows)
     while clock[NOW] < clock[STOP]:
-        if state[ROWS] >= rows.shape[0] - 1:  # a corner takes two
+        if state[ROWS] >= rows.shape[0] - 1:  # a breakpoint takes two
             return PAUSED
         if not has_room(lines, clock[NOW]):
             return FORGETFUL
-        rest = corner - clock[NOW]
+        rest = break_time - clock[NOW]
         step = min(clock[STEP], clock[LONGEST])
         lands = step >= 0.999 * rest
         if lands:
             step = rest
         elif step > 0.5 * rest:
             step = 0.5 * rest
-        time = corner if lands else clock[NOW] + step
+        time = break_time if lands else clock[NOW] + step
         rule = _rule(march)
         per_second = leading(rule, step, clock[BEFORE])
         q0, q1, rate = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[RATE], 0)
@@ -390,11 +392,11 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
         clock[NOW] = time
         clock[STEP] = max(clock[STEP], step) * growth if lands else step * growth
         _write(worker, march, unknowns, readouts, rows)
-        remember(worker, lines, time, int(time >= corner))
-        if time >= corner and time < clock[STOP]:
-            corner = corner_after(sources, lines, time, clock[STOP])
+        remember(worker, lines, time, int(time >= break_time))
+        if time >= break_time and time < clock[STOP]:
+            break_time = breakpoint_after(sources, lines, time, clock[STOP])
             state[POINTS] = 1
             past[TURNS, :] = 0.0
-            clock[STEP] = min(clock[STEP], FIRST_SHARE * (corner - time))
-            _write_other_side(worker, march, sources, lines, corner, unknowns, readouts, rows)
+            clock[STEP] = min(clock[STEP], FIRST_SHARE * (break_time - time))
+            _write_other_side(worker, march, sources, lines, break_time, unknowns, readouts, rows)
     return DONE

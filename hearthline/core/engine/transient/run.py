@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.solve import Solution, Sweep, Tolerances, solve
+from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient import march as m
 from hearthline.core.engine.transient.lines import lines_of, with_more_room
@@ -142,7 +142,7 @@ def transient(
         values[lane, sources.slots] = m.values_at(sources, 0.0)
     start = None
     if not times.given:
-        start = solve(system.with_values(values), Sweep(), tolerances, None, (), job, hold=True)
+        start = solve(system.with_values(values), SourceSweep(), tolerances, None, (), job, hold=True)
     tracks = [Track(lane) for lane in range(len(system.lanes))]
     job.begin(1000 * len(tracks), len(tracks))
     found = March(system, start, tracks, watched - 1, tuple(variables))
@@ -213,7 +213,7 @@ def _follow(
         track.moved = memory.vectors[: len(system.unknowns) + 1].copy()
 
 
-def _march(system: System, times: Times) -> m.March:
+def _march(system: System, times: Times) -> m.MarchArrays:
     size = len(system.unknowns) + 1
     clock = np.zeros(8)
     clock[m.LAST_WORST] = 1.0
@@ -227,4 +227,4 @@ def _march(system: System, times: Times) -> m.March:
     controlled[1 : system.net_count + 1] = 1
     controlled[0] = 0
     accuracy = np.array([times.rel, times.abs_voltage, times.abs_current, 1e-3])
-    return m.March(clock, state, np.zeros((m.PAST, size)), accuracy, controlled, rows, columns)
+    return m.MarchArrays(clock, state, np.zeros((m.PAST, size)), accuracy, controlled, rows, columns)

@@ -1,4 +1,4 @@
-"""Shapes of sources over time, as the Berkeley decks write them, and the corners at which a step must end; compiled."""
+"""Shapes of sources over time, as the Berkeley decks write them, and the breakpoints at which a step must end; compiled."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ MUST_NOT_BE_NEGATIVE = {
 
 
 @dataclass(frozen=True)
-class Wave:
+class WaveInLanes:
     """A shape with its numbers (lanes, count); NaN where the deck leaves one out."""
 
     kind: int
@@ -44,9 +44,9 @@ class Wave:
             return np.array([np.interp(0.0, row[::2], row[1::2]) for row in self.numbers])
         return np.where(np.isnan(self.numbers[:, first]), direct, self.numbers[:, first])
 
-    def complete(self, step: float, stop: float) -> Wave:
+    def complete(self, step: float, stop: float) -> WaveInLanes:
         """With the defaults that depend on the print step and the end of the analysis [s]."""
-        return Wave(self.kind, _DEFAULTS[self.kind](self.numbers, step, stop))
+        return WaveInLanes(self.kind, _DEFAULTS[self.kind](self.numbers, step, stop))
 
 
 def _filled(numbers: np.ndarray, defaults: list[float]) -> np.ndarray:
@@ -151,11 +151,11 @@ def _pwl_segment(p, last, t):
 
 
 @nb.njit(**OPTIONS)
-def next_corner(kind, p, count, t):
-    """The first time after t where the shape has a corner; NEVER where there is none."""
+def next_breakpoint(kind, p, count, t):
+    """The first time after t where the shape has a breakpoint; NEVER where there is none."""
     near = t + 1e-12 * abs(t) + 1e-24
     if kind == PULSE:
-        return _pulse_corner(p, near)
+        return _pulse_breakpoint(p, near)
     if kind == SIN:
         return p[3] if p[3] > near else NEVER
     if kind == EXP:
@@ -173,7 +173,7 @@ def next_corner(kind, p, count, t):
 
 
 @nb.njit(**OPTIONS)
-def _pulse_corner(p, t):
+def _pulse_breakpoint(p, t):
     delay, rise, fall, width, period = p[2], p[3], p[4], p[5], p[6]
     if t < delay:
         return delay
@@ -181,9 +181,9 @@ def _pulse_corner(p, t):
     if period < NEVER:
         start += period * math.floor((t - delay) / period)
     for _ in range(2):
-        for corner in (start, start + rise, start + rise + width, start + rise + width + fall):
-            if corner > t and corner - start <= period:
-                return corner
+        for break_time in (start, start + rise, start + rise + width, start + rise + width + fall):
+            if break_time > t and break_time - start <= period:
+                return break_time
         if period >= NEVER:
             return NEVER
         start += period

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from hearthline.core import limits
 from hearthline.core.analyses import ANALYSES
-from hearthline.core.analyses.kind import Card
+from hearthline.core.analyses.kind import DeckCard
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup
@@ -54,7 +54,7 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
 def _analysis(line: Line, number: int, circuit: DeckCircuit) -> Analysis:
     kind, netlist = CARDS[line.head], circuit.first.netlist
     sources = frozenset(element.name for element in netlist.elements if element.kind in ("V", "I"))
-    card = Card(
+    card = DeckCard(
         line, lambda token: circuit.number(line, line.expression(token)), sources, tuple(netlist.root.defined)
     )  # fmt: skip
     return Analysis(f"{kind.name}_{number}", kind.name, kind.of_card(card))

@@ -26,7 +26,7 @@ from hearthline.core.texts import read_text
 if TYPE_CHECKING:
     from hearthline.core.models.veriloga import tree
 
-SHUT = "s"
+COLLAPSED = "s"
 """Ends the name of a kernel without inner nets that zero resistances join."""
 
 Generated = tuple[dict, str]
@@ -128,9 +128,9 @@ def _module(stem: str, number: int, description: dict, shown: str, again: Callab
     """One module object for one content, so that machine code is loaded once in a process."""
     key = f"{stem}_{number}"
     if key not in _KNOWN:
-        whole, shut = {**description, "shut": None}, description["shut"]
-        if shut:
-            whole["shut"] = Module.of(shut, CachedCode(f"{key}{SHUT}", shown, again))
+        whole, collapsed = {**description, "collapsed": None}, description["collapsed"]
+        if collapsed:
+            whole["collapsed"] = Module.of(collapsed, CachedCode(f"{key}{COLLAPSED}", shown, again))
         _KNOWN[key] = Module.of(whole, CachedCode(key, shown, again))
     return _KNOWN[key]
 
@@ -159,11 +159,11 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
             problems.mistake(module.line, "functions call each other too deeply; use variables in between")
     problems.check()
     descriptions = []
-    for k, (whole, shut) in enumerate(made):
+    for k, (whole, collapsed) in enumerate(made):
         _TEXTS[f"{stem}_{k}"] = whole[1]
-        if shut:
-            _TEXTS[f"{stem}_{k}{SHUT}"] = shut[1]
-        descriptions.append({**whole[0], "shut": shut and {**shut[0], "shut": None}})
+        if collapsed:
+            _TEXTS[f"{stem}_{k}{COLLAPSED}"] = collapsed[1]
+        descriptions.append({**whole[0], "collapsed": collapsed and {**collapsed[0], "collapsed": None}})
     with suppress(OSError):  # a full disk keeps nobody from running it now
         for name in [name for name in _TEXTS if name.startswith(f"{stem}_")]:
             keep(f"{name}.ll", _TEXTS[name].encode())
@@ -179,8 +179,8 @@ def _both(module: tree.Module, problems: Problems, shown: str) -> tuple[Generate
 
     equations = equations_of(module, problems)
     joinable = equations.joinable
-    shut = generate(equations_of(module, problems, joinable), shown) if joinable else None
-    return generate(equations, shown), shut
+    collapsed = generate(equations_of(module, problems, joinable), shown) if joinable else None
+    return generate(equations, shown), collapsed
 
 
 @cache

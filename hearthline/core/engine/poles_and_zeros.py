@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hearthline.core.circuit.netlist import Element
-from hearthline.core.engine.items import Items
+from hearthline.core.engine.instances import DeviceInstances
 from hearthline.core.engine.kernels.small_signal import slopes_at
 from hearthline.core.engine.lanes import one_lane
 from hearthline.core.engine.small_signal import DEFAULT, pick, unit_excitation
-from hearthline.core.engine.solve import Sweep, solve
+from hearthline.core.engine.solve import SourceSweep, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import CircuitError
@@ -41,7 +41,7 @@ class Pencil:
 
 def solved_point(system: System, lane: int) -> np.ndarray:
     """The operating point (unknowns,). Raises ConvergenceError."""
-    solution = solve(system, Sweep(), DEFAULT, None, ())
+    solution = solve(system, SourceSweep(), DEFAULT, None, ())
     if lane in solution.failed_lanes:
         raise solution.failure(lane)
     return solution.kept[lane, 0]
@@ -152,7 +152,7 @@ def sensitivity(
 def _changes(system: System, models: ModelSet, lane: int):
     """For each number of each part: its key and value, the kernels' values with it changed, and the change."""
     lanes = one_lane(system.lanes, lane)
-    items = Items(system.netlist, models, lanes)
+    items = DeviceInstances(system.netlist, models, lanes)
     places = _places(system)
     for element in system.netlist.elements:
         if element.kind == "K":

@@ -20,7 +20,7 @@ from hearthline.core.engine.devices.module import (
     Prepared,
     RefusedError,
     SetUp,
-    all_shut,
+    all_collapsed,
     kind_of,
     prepare,
     set_up,
@@ -28,7 +28,7 @@ from hearthline.core.engine.devices.module import (
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.engine.recall import Recall, key_of
-from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, Wave
+from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, WaveInLanes
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
@@ -43,7 +43,7 @@ BRANCH = "@"
 
 
 @dataclass(frozen=True)
-class Item:
+class DeviceInstance:
     """An element with its numbers: `values` (lanes, values) of its kernel, the nets of its terminals, and the names of
     unknowns of its own."""
 
@@ -54,7 +54,7 @@ class Item:
     control: str = ""
     unknowns: tuple[str, ...] = ()
     messages: tuple[str, ...] = ()
-    wave: Wave | None = None
+    wave: WaveInLanes | None = None
     initial: np.ndarray | None = None
     phasor: np.ndarray | None = None
 
@@ -69,7 +69,7 @@ class _CardRows:
     values: np.ndarray
 
 
-class Items:
+class DeviceInstances:
     """Evaluates the elements of one netlist."""
 
     def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None):
@@ -89,13 +89,13 @@ class Items:
         self.couplings: dict[frozenset[str], tuple[Element, np.ndarray]] = {}
         self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
-    def all(self) -> list[Item]:
+    def all(self) -> list[DeviceInstance]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
         found = [item for element in self.netlist.elements for item in self._recalled(element)]
         self._check_couplings()
         return found
 
-    def _recalled(self, element: Element) -> tuple[Item, ...]:
+    def _recalled(self, element: Element) -> tuple[DeviceInstance, ...]:
         """The items of an element, from before where nothing about it has changed."""
         key = key_of(element) if not self.lanes.mismatch else None
         if key is None:
@@ -106,7 +106,7 @@ class Items:
         return found
 
     # coupled inductors
-    def _couplings(self, element: Element) -> Iterator[Item]:
+    def _couplings(self, element: Element) -> Iterator[DeviceInstance]:
         """One mutual inductance for each pair of the inductors that are named."""
         kind = KINDS["K"]
         factor = self._number(element, "k", None)
@@ -128,7 +128,7 @@ class Items:
             self.couplings[pair] = element, factor
             size = np.sqrt(np.abs(self._number(coils[a], "l", None) * self._number(coils[b], "l", None)))
             name = element.name if number == 0 else f"{element.name}@{number}"
-            yield Item(name, kind, (), (factor * size)[:, None], f"{a} {b}")
+            yield DeviceInstance(name, kind, (), (factor * size)[:, None], f"{a} {b}")
 
     def _check_couplings(self) -> None:
         """Raises CircuitError for couplings that no inductors can have: together they would give back more than they take."""
@@ -170,7 +170,7 @@ class Items:
             return None if card.kind in CARDS_OF[element.kind] else self._module(element, card, self.lanes.corners[0])
         return self._card_rows(element).module
 
-    def of(self, element: Element) -> Iterator[Item]:
+    def of(self, element: Element) -> Iterator[DeviceInstance]:
         """One element; coupled inductors are an item for each pair. Raises CircuitError."""
         if element.kind == "K":
             yield from self._couplings(element)
@@ -180,7 +180,7 @@ class Items:
             yield self._module_item(element)
 
     # modules
-    def _module_item(self, element: Element) -> Item:
+    def _module_item(self, element: Element) -> DeviceInstance:
         rows = self._card_rows(element)
         module, given, values = rows.module, rows.given.copy(), rows.values.copy()
         parallel = np.ones(len(self.lanes))
@@ -211,7 +211,7 @@ class Items:
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
         if element.kind == "B" and own:
             own = (element.name, *own[1:])
-        return Item(
+        return DeviceInstance(
             element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages,
             initial=self._initial(element),
         )  # fmt: skip
@@ -227,8 +227,8 @@ class Items:
         module = rows.module
         try:
             done = self._set_up(module, len(nets), given, values, parallel)
-            if all_shut(module, done):
-                module = module.shut
+            if all_collapsed(module, done):
+                module = module.collapsed
                 done = self._set_up(module, len(nets), given, values, parallel)
             return module, prepare(module, element.name, nets, done)
         except OutOfRangeError as error:
@@ -301,7 +301,7 @@ class Items:
         raise _card_error(card, f"is of type '{card.kind}', which is not known here; there are {wanted}")
 
     # elementary parts
-    def _elementary(self, element: Element, kind: DeviceKind) -> Item:
+    def _elementary(self, element: Element, kind: DeviceKind) -> DeviceInstance:
         card, card_numbers = self._card(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
@@ -318,14 +318,14 @@ class Items:
         phasor = None
         if "mag" in numbers:
             phasor = numbers["mag"] * np.exp(1j * np.radians(numbers["phase"]))
-        return Item(element.name, kind, element.nets, table, element.control, own, (), wave, initial, phasor)
+        return DeviceInstance(element.name, kind, element.nets, table, element.control, own, (), wave, initial, phasor)
 
     def _initial(self, element: Element) -> np.ndarray | None:
         if element.initial is None:
             return None
         return as_array(self._expression(element, "ic", element.initial), len(self.lanes))
 
-    def _wave(self, element: Element) -> Wave | None:
+    def _wave(self, element: Element) -> WaveInLanes | None:
         """Its course in time. Raises CircuitError for one that cannot be."""
         if element.wave is None:
             return None
@@ -342,7 +342,7 @@ class Items:
                 raise complain(
                     element, f"the {name} of its {NAMES[kind]} must not be below 0, and is {numbers[k].min():g}"
                 )
-        return Wave(kind, np.column_stack(numbers))
+        return WaveInLanes(kind, np.column_stack(numbers))
 
     def _check_numbers(self, element: Element, kind: DeviceKind, numbers: Numbers) -> None:
         for name in kind.needed:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hearthline.core.engine.pencil import poles, sensitivity, zeros
+from hearthline.core.engine.poles_and_zeros import poles, sensitivity, zeros
 from hearthline.core.engine.small_signal import ac, dc_transfer, unit_excitation
 from hearthline.core.engine.system import System
 from hearthline.core.errors import CircuitError
