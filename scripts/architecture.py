@@ -8,14 +8,14 @@ import tomllib
 from collections.abc import Iterator
 from pathlib import Path
 
-ROOT = Path(__file__).resolve().parents[1]
-sys.path.insert(0, str(ROOT))
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from hearthline.core.analyses import ANALYSES
 from hearthline.core.circuit.rules.all import RULES
 from hearthline.core.engine.devices import KINDS
 from hearthline.core.models.library import library_names
 
+ROOT = Path(__file__).resolve().parents[1]
 PAGE = ROOT / "docs" / "architecture.md"
 BEGIN, END = "<!-- from the code: scripts/architecture.py -->", "<!-- end -->"
 
@@ -46,7 +46,9 @@ def lists() -> Iterator[str]:
     """What the registries hold."""
     analyses = ", ".join(f"`{one.name}` ({one.meaning})" for one in ANALYSES.values())
     yield f"- **Analyses**: {analyses}."
-    commands = sorted(path.stem for path in (ROOT / "hearthline" / "commands").glob("[a-z]*.py") if path.stem != "status")
+    commands = sorted(
+        path.stem for path in (ROOT / "hearthline" / "commands").glob("[a-z]*.py") if path.stem != "status"
+    )
     yield f"- **Commands** beside the window: {', '.join(f'`{name}`' for name in commands)}."
     yield f"- **Elements** by their letters: {' '.join(KINDS)}; everything else is a Verilog-A module."
     yield f"- **Devices** of the library: {', '.join(f'`{name}`' for name in library_names())}."

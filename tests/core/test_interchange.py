@@ -9,7 +9,7 @@ from hearthline.app.start import DEMO
 from hearthline.core.circuit.cell import Part
 from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.circuit.rules.all import findings_of
-from hearthline.core.circuit.rules.finding import Drawing
+from hearthline.core.circuit.rules.finding import CheckedDrawing
 from hearthline.core.errors import CircuitError, DeckError
 from hearthline.core.formats.deck import flatten as of_deck
 from hearthline.core.formats.deck.drawing import cells_of_deck
@@ -111,7 +111,7 @@ def test_any_linear_circuit_becomes_a_drawing_that_joins_the_same(tmp_path_facto
     library, elements = drawn(tmp_path_factory.mktemp("deck"), text)
     cell = library.cells["top"]
     assert joints(flatten(cell, library).elements) == joints(elements)
-    found = {finding.rule for finding in findings_of(Drawing(cell, library))}
+    found = {finding.rule for finding in findings_of(CheckedDrawing(cell, library))}
     assert found <= {"shorted part", "outputs shorted"}
 
 
@@ -205,4 +205,4 @@ def test_cells_that_contain_each_other_are_refused():
     library = Library({"a": a, "b": b}, {})
     with pytest.raises(CircuitError, match="X1: b contains a itself"):
         write_deck(a, library)
-    assert {finding.rule for finding in findings_of(Drawing(a, library))} >= {"cell in itself"}
+    assert {finding.rule for finding in findings_of(CheckedDrawing(a, library))} >= {"cell in itself"}

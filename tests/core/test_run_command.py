@@ -129,6 +129,15 @@ def test_a_bench_over_a_deck(run):
     assert len(answer["frequency"]) == 4 * 91
 
 
+def test_a_deck_ignores_case(run):
+    """A parameter that is spelt otherwise in the bench is the deck's; columns are called as the bench spells it."""
+    nested = ("ac from 1 to 1G points 10", "point within GAIN at 1,2")
+    _, out = run(('rload = ["1k", "2k"]', 'RLOAD = ["1k", "2k"]'), nested, ('"bandwidth(V(out))"', '"V(out)"'))
+    found = table(out / "answer.csv")
+    assert list(found)[:4] == ["corner", "temperature", "RLOAD", "gain"]
+    assert numbers(out / "rest.csv", "V(out)")[:2] == approx([1 / 2, 1 / 3], rel=1e-9)
+
+
 def test_what_is_nested_is_a_column(run):
     """The temperature that is swept stands in the place of the condition's; rows of a sweep follow each other."""
     _, out = run()

@@ -153,6 +153,7 @@ class Plan:
         if self.circuit.source(name) is not None:
             return lanes.spread(**{f"source:{name.lower()}": values})
         known = self.circuit.origin.known_parameters
+        name = name if name in known else name.lower()
         if name not in known:
             there = ", ".join([one.name for one in self.circuit.sources] + [*known, "temperature"])
             message = f"there is no source or parameter '{name}'; there are {there}"

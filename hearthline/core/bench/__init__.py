@@ -1,0 +1,1 @@
+"""Benches: what is asked of a circuit, its readings, limits, and the run over all conditions."""

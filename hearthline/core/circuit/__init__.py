@@ -1,0 +1,1 @@
+"""Circuits as drawn and as netlists: cells, nets, hierarchy, symbols, edits, checks."""

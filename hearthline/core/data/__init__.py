@@ -1,0 +1,1 @@
+"""Results as labelled arrays, and the formulas that numbers are taken from them with."""

@@ -1,0 +1,1 @@
+"""Files: cells, benches, kits, decks, runs, tables, journals."""

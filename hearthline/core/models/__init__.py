@@ -1,0 +1,1 @@
+"""Device equations: Verilog-A texts, their compiler, and the signature of all kernels."""

@@ -1,0 +1,1 @@
+"""A process kit: devices, model cards by corner, statistics."""

@@ -1,0 +1,1 @@
+"""Conditions and samples: process, voltage, temperature, Monte Carlo."""

@@ -18,7 +18,8 @@ def snapshot_over_deck(bench: Bench, folder: Path) -> Snapshot:
     if not path.is_file():
         raise FileError(f"there is no deck '{bench.deck}' beside the bench's file", bench.deck)
     given = {name: _parameter(name, text) for name, text in bench.point.parameters.items()}
-    circuit = DeckCircuit(path, bench.deck, given)
+    picked = (name for one in bench.grid.picked for name in one.parameters)
+    circuit = DeckCircuit(path, bench.deck, given, names=[*bench.grid.parameters, *picked])
     corners = corners_of(bench)
     circuit.check_corners(corners)
     circuit.checked()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -36,13 +36,18 @@ class CornerError(HearthlineError):
 
 
 class DeckCircuit:
-    """A deck, read anew for each corner that is asked for; `more` are parameters that a bench gives it.
+    """A deck, read anew for each corner that is asked for; `more` are parameters that a bench gives it, `names` all that a
+    bench knows: a deck has them in small letters.
 
     Raises DeckError at the line to be mended, when it is made and whenever another corner is asked for.
     """
 
-    def __init__(self, path: Path, shown: str, more: Mapping[str, Expression] | None = None, first: Deck | None = None):
+    def __init__(
+        self, path: Path, shown: str, more: Mapping[str, Expression] | None = None, first: Deck | None = None,
+        names: Iterable[str] = (),
+    ):  # fmt: skip
         self.path, self.shown, self.more = path, shown, dict(more or {})
+        self.spelt = tuple(dict.fromkeys([*self.more, *names]))
         self._flat: dict[str, Flat] = {}
         deck = first or read(path, shown)
         self.names = tuple(deck.top.parameters)
@@ -50,10 +55,13 @@ class DeckCircuit:
         self.first = self._flattened(deck)
 
     def _flattened(self, deck: Deck) -> Flat:
-        for name, value in self.more.items():  # a deck knows its parameters in small letters
-            deck.top.parameters[name] = value
-            if name.lower() != name:
-                deck.top.parameters[name.lower()] = Expression.parse(name)
+        parameters = deck.top.parameters
+        for name in self.spelt:
+            value = self.more.get(name, parameters.get(name.lower()))
+            if value is not None:
+                parameters[name] = value
+                if name.lower() != name:
+                    parameters[name.lower()] = Expression.parse(name)
         netlist, models = flatten(deck)
         for net, line in deck.voltage_lines.items():
             if net not in netlist.nets:
