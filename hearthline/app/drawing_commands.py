@@ -11,10 +11,10 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.edit.align import WAYS
 
 if TYPE_CHECKING:
-    from hearthline.app.window import Window
+    from hearthline.app.frame import Frame
 
 
-def drawing_commands(window: Window) -> list[Command]:
+def drawing_commands(window: Frame) -> list[Command]:
     """All of them, for one window."""
     drawing, editor = window.drawing, window.editor
     words = {"even across": "Even gaps across", "even down": "Even gaps down"}
@@ -46,7 +46,7 @@ def drawing_commands(window: Window) -> list[Command]:
     ]  # fmt: skip
 
 
-def name_net(window: Window) -> None:
+def name_net(window: Frame) -> None:
     """Asks for the name of the net under the pointer, or of the selected one."""
     drawing, desk = window.drawing, window.desk
     if desk.cell is None:
@@ -61,7 +61,7 @@ def name_net(window: Window) -> None:
     window.ask_at_pointer("name of the net", here.net if here else "", lambda text: window.editor.name_net(place, text))
 
 
-def paste(window: Window) -> None:
+def paste(window: Frame) -> None:
     """Takes what is on the clipboard in hand."""
     piece = window.editor.clipboard()
     if piece is None or window.desk.cell is None:
@@ -73,14 +73,14 @@ def paste(window: Window) -> None:
     window.drawing.place(centred(piece), put, "piece", once=True)
 
 
-def go_in(window: Window) -> None:
+def go_in(window: Frame) -> None:
     """Into the selected block."""
     picked = window.desk.picked
     if len(picked.parts) == 1:
         window.desk.enter(next(iter(picked.parts)))
 
 
-def shape(window: Window) -> None:
+def shape(window: Frame) -> None:
     """Takes the sides and terminals of the selected block in hand."""
     desk = window.desk
     part = next((p for p in desk.cell.parts if p.name in desk.picked.parts), None) if desk.cell else None
@@ -89,19 +89,19 @@ def shape(window: Window) -> None:
         window.drawing.setFocus()
 
 
-def make_block(window: Window) -> None:
+def make_block(window: Frame) -> None:
     """Asks what the new cell is called."""
     if window.desk.picked.parts:
         window.ask_at_pointer("name of the new cell", "", window.editor.make_block)
 
 
-def rename_cell(window: Window) -> None:
+def rename_cell(window: Frame) -> None:
     """Asks what the shown cell shall be called."""
     if window.desk.cell:
         window.ask_at_pointer("new name of the cell", window.desk.cell.name, window.editor.rename_cell)
 
 
-def new_cell(window: Window) -> None:
+def new_cell(window: Frame) -> None:
     """Asks what the new cell is called, and shows it."""
     if window.desk.project:
         window.ask_at_pointer("name of the new cell", "", window.editor.new_cell)

@@ -10,13 +10,13 @@ from hearthline.core.circuit.cell import Part
 from hearthline.core.errors import HearthlineError
 
 if TYPE_CHECKING:
-    from hearthline.app.window import Window
+    from hearthline.app.frame import Frame
 
 TERMINAL_REACH, WIRE_REACH = 6, 9
 """Pixels."""
 
 
-def watch_pointed(window: Window) -> None:
+def watch_pointed(window: Frame) -> None:
     """Two selected nets give their difference; else what is nearest to the pointer counts."""
     desk, drawing = window.desk, window.drawing
     if desk.bench is None or desk.cell is None or drawing.scene is None:
@@ -62,7 +62,7 @@ def _terminal(scene, x: float, y: float, reach: float) -> tuple[str, str] | None
     return best[1:] if best is not None and best[0] <= reach**2 else None
 
 
-def _offer_device(window: Window, part: Part) -> None:
+def _offer_device(window: Frame, part: Part) -> None:
     """All quantities of a device, to choose from."""
     desk = window.desk
     formulas = device_formulas(desk.instance, part, desk.last_values)
@@ -76,7 +76,7 @@ def _offer_device(window: Window, part: Part) -> None:
     offer(window.drawing, [(words, lambda f=formula: _watch(window, f)) for formula, words in formulas])
 
 
-def _watch(window: Window, formula: str) -> None:
+def _watch(window: Frame, formula: str) -> None:
     desk = window.desk
     new = toggled(desk.bench, desk.results.analysis or desk.bench.analyses[0].name, formula)
     more = len(new.watches) > len(desk.bench.watches)

@@ -18,7 +18,7 @@ from hearthline.core.bench.readings import describe_lane
 from hearthline.core.errors import FileError, HearthlineError
 
 if TYPE_CHECKING:
-    from hearthline.app.charts.sheet import Sheet
+    from hearthline.app.charts.charts import Charts
 
 KINDS = ("PNG", "SVG", "PDF", "CSV", "netCDF")
 HEAD = 26
@@ -26,7 +26,7 @@ MOST_COPIED = 200_000
 """Numbers that go into the clipboard."""
 
 
-def write(sheet: Sheet, kind: str) -> Path | None:
+def write(sheet: Charts, kind: str) -> Path | None:
     """Writes the sheet into the folder `figures` of the project, and says so; None where it could not."""
     desk, results = sheet.desk, sheet.results
     folder = desk.project.folder / "figures"
@@ -45,7 +45,7 @@ def write(sheet: Sheet, kind: str) -> Path | None:
     return path
 
 
-def picture(sheet: Sheet, scale: float = 2.0) -> QPixmap:
+def picture(sheet: Charts, scale: float = 2.0) -> QPixmap:
     """All strips under each other."""
     size = _size(sheet)
     pixmap = QPixmap(size * int(scale))
@@ -57,12 +57,12 @@ def picture(sheet: Sheet, scale: float = 2.0) -> QPixmap:
     return pixmap
 
 
-def _size(sheet: Sheet) -> QSize:
+def _size(sheet: Charts) -> QSize:
     width = max((strip.width() for strip in sheet.strips), default=400)
     return QSize(width, sum(strip.plot.height() + HEAD for strip in sheet.strips) or 300)
 
 
-def _paint(sheet: Sheet, painter: QPainter) -> None:
+def _paint(sheet: Charts, painter: QPainter) -> None:
     top = 0.0
     for strip in sheet.strips:
         painter.setFont(text_font(12, bold=True))
@@ -76,12 +76,12 @@ def _paint(sheet: Sheet, painter: QPainter) -> None:
         top += HEAD + strip.plot.height()
 
 
-def _png(sheet: Sheet, path: Path) -> None:
+def _png(sheet: Charts, path: Path) -> None:
     if not picture(sheet).save(str(path)):
         raise OSError("the picture could not be stored")
 
 
-def _svg(sheet: Sheet, path: Path) -> None:
+def _svg(sheet: Charts, path: Path) -> None:
     generator = QSvgGenerator()
     generator.setFileName(str(path))
     generator.setSize(_size(sheet))
@@ -90,7 +90,7 @@ def _svg(sheet: Sheet, path: Path) -> None:
     _vector(sheet, generator)
 
 
-def _pdf(sheet: Sheet, path: Path) -> None:
+def _pdf(sheet: Charts, path: Path) -> None:
     size = _size(sheet)
     writer = QPdfWriter(str(path))
     writer.setPageSize(QPageSize(QSizeF(size.width(), size.height()), QPageSize.Unit.Point))
@@ -99,7 +99,7 @@ def _pdf(sheet: Sheet, path: Path) -> None:
     _vector(sheet, writer)
 
 
-def _vector(sheet: Sheet, device) -> None:
+def _vector(sheet: Charts, device) -> None:
     painter = QPainter()
     if not painter.begin(device):
         raise OSError("the folder cannot be written to")
@@ -107,7 +107,7 @@ def _vector(sheet: Sheet, device) -> None:
     painter.end()
 
 
-def columns(sheet: Sheet) -> tuple[list[str], list[np.ndarray]]:
+def columns(sheet: Charts) -> tuple[list[str], list[np.ndarray]]:
     """A column for the axis, or one for each lane that has its own, and one for each curve and lane."""
     names, data = [], []
     dataset = sheet.results.dataset
@@ -126,7 +126,7 @@ def columns(sheet: Sheet) -> tuple[list[str], list[np.ndarray]]:
     return names, data
 
 
-def _rows(sheet: Sheet, most: float = np.inf) -> str:
+def _rows(sheet: Charts, most: float = np.inf) -> str:
     names, data = columns(sheet)
     length = max((len(one) for one in data), default=0)
     if length * max(1, len(data)) > most:
@@ -139,11 +139,11 @@ def _rows(sheet: Sheet, most: float = np.inf) -> str:
     return out.getvalue()
 
 
-def _csv(sheet: Sheet, path: Path) -> None:
+def _csv(sheet: Charts, path: Path) -> None:
     path.write_text(_rows(sheet), encoding="utf-8")
 
 
-def _netcdf(sheet: Sheet, path: Path) -> None:
+def _netcdf(sheet: Charts, path: Path) -> None:
     """The shown analysis with all that was kept of it, not the drawn curves alone."""
     from hearthline.core.formats.run_file import write_dataset
 
@@ -152,12 +152,12 @@ def _netcdf(sheet: Sheet, path: Path) -> None:
     write_dataset(path, sheet.results.dataset)
 
 
-def copy_picture(sheet: Sheet) -> None:
+def copy_picture(sheet: Charts) -> None:
     """Into the clipboard."""
     QGuiApplication.clipboard().setPixmap(picture(sheet))
 
 
-def copy_numbers(sheet: Sheet) -> None:
+def copy_numbers(sheet: Charts) -> None:
     """Into the clipboard, with tabs between, as tables take them."""
     try:
         QGuiApplication.clipboard().setText(_rows(sheet, MOST_COPIED))

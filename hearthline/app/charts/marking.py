@@ -18,13 +18,13 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.errors import HearthlineError
 
 if TYPE_CHECKING:
-    from hearthline.app.charts.sheet import Sheet
+    from hearthline.app.charts.charts import Charts
 
 
 class Marking:
     """Of one sheet. `panel` lists the markers with their differences."""
 
-    def __init__(self, sheet: Sheet) -> None:
+    def __init__(self, sheet: Charts) -> None:
         self.sheet = sheet
         self._all: list[Marker] = []
         self.panel = Label()

@@ -11,13 +11,13 @@ from hearthline.core.bench.bench import Watch
 from hearthline.core.data.functions import WINDOWS
 
 if TYPE_CHECKING:
-    from hearthline.app.charts.sheet import Sheet
+    from hearthline.app.charts.charts import Charts
 
 Entries = list[tuple[str, Callable[[], None]]]
 SCALES = ("linear", "log", "dB", "phase")
 
 
-def strip_entries(sheet: Sheet, strip: Strip, k: int) -> Entries:
+def strip_entries(sheet: Charts, strip: Strip, k: int) -> Entries:
     """For watch k of a strip."""
     if k >= len(strip.traces):
         return []
@@ -44,11 +44,11 @@ def strip_entries(sheet: Sheet, strip: Strip, k: int) -> Entries:
     return entries
 
 
-def _joiner(sheet: Sheet, watch: Watch, other: Strip) -> Callable[[], None]:
+def _joiner(sheet: Charts, watch: Watch, other: Strip) -> Callable[[], None]:
     return lambda: sheet.join(watch, other.traces[0].watch)
 
 
-def _mover(sheet: Sheet, watch: Watch, step: int) -> Callable[[], None]:
+def _mover(sheet: Charts, watch: Watch, step: int) -> Callable[[], None]:
     def move() -> None:
         bench = sheet.desk.bench
         watches = list(bench.watches)
@@ -63,7 +63,7 @@ def _mover(sheet: Sheet, watch: Watch, step: int) -> Callable[[], None]:
     return move
 
 
-def _added(sheet: Sheet, watch: Watch, formula: str, title: str, scale: str = "") -> Callable[[], None]:
+def _added(sheet: Charts, watch: Watch, formula: str, title: str, scale: str = "") -> Callable[[], None]:
     def add() -> None:
         bench = sheet.desk.bench
         new = Watch(formula, title, analysis=watch.analysis, scale=scale)
@@ -72,16 +72,16 @@ def _added(sheet: Sheet, watch: Watch, formula: str, title: str, scale: str = ""
     return add
 
 
-def _spectrum(sheet: Sheet, watch: Watch, window: str) -> Callable[[], None]:
+def _spectrum(sheet: Charts, watch: Watch, window: str) -> Callable[[], None]:
     formula = f"spectrum({watch.formula}, window={window})"
     return _added(sheet, watch, formula, f"spectrum of {watch.shown}", "dB")
 
 
-def _against(sheet: Sheet, watch: Watch, other: Watch) -> Callable[[], None]:
+def _against(sheet: Charts, watch: Watch, other: Watch) -> Callable[[], None]:
     return _added(sheet, watch, f"against({watch.formula}, {other.formula})", f"{watch.shown} against {other.shown}")
 
 
-def sheet_entries(sheet: Sheet) -> Entries:
+def sheet_entries(sheet: Charts) -> Entries:
     """For all strips."""
     from hearthline.app.charts import export  # late: SVG and PDF are loaded when something is to leave
 

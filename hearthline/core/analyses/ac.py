@@ -8,13 +8,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of, of_card
-from hearthline.core.analyses.kind import SOURCE, AnalysisKind, Counts, DeckCard, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.kind import SOURCE, AnalysisKind, Ask, Counts, DeckCard, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
 if TYPE_CHECKING:
     from hearthline.core.analyses.circuit import Circuit
-    from hearthline.core.analyses.plan import Plan
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
@@ -50,11 +49,11 @@ class Ac(AnalysisKind):
         by = "" if driven or not circuit.sources else circuit.sources[0].name
         return {"from": "1", "to": "10G", "points": "20", "spaced": "decade", "by": by}
 
-    def points(self, plan: Plan) -> int:
+    def points(self, plan: Ask) -> int:
         """Frequencies."""
         return count_of(plan)
 
-    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Everything is kept, and the device quantities that are watched."""
         from hearthline.core.engine.small_signal import ac, unit_excitation
 
@@ -65,7 +64,7 @@ class Ac(AnalysisKind):
                 excitations = unit_excitation(system, by.lower())[None, :]
         elif not plan.everything and not any(np.any(phasor != 0) for phasor in system.phasors.values()):
             message = "no source has an AC amplitude; give one, or say which drives: by vin"
-            raise AnalysisError(plan.analysis.name, message)
+            raise AnalysisError(plan.name, message)
         known = {one.label for one in system.variables}
         watched = tuple(label for label in plan.labels if label in known)
 

@@ -3,15 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.kind import WORD, DeckCard, Setting, text_of
+from hearthline.core.analyses.kind import WORD, Ask, DeckCard, Setting, text_of
 from hearthline.core.errors import AnalysisError
-
-if TYPE_CHECKING:
-    from hearthline.core.analyses.plan import Plan
 
 FREQUENCIES = (
     Setting("from", "Hz", "lowest frequency"),
@@ -23,24 +19,24 @@ CARD_WORDS = {"dec": "decade", "oct": "octave", "lin": "even"}
 MOST_POINTS = 5_000_000
 
 
-def band_of(plan: Plan) -> tuple[float, float]:
+def band_of(plan: Ask) -> tuple[float, float]:
     """Lowest and highest frequency [Hz]. Raises AnalysisError."""
     low, high = plan.number("from"), plan.number("to")
     allowed = 0 <= low <= high if plan.settings["spaced"] == "even" else 0 < low <= high
     if not allowed:
         message = f"frequencies rise from more than 0 Hz, and not from {low:g} to {high:g} Hz"
-        raise AnalysisError(plan.analysis.name, message)
+        raise AnalysisError(plan.name, message)
     return low, high
 
 
-def count_of(plan: Plan) -> int:
+def count_of(plan: Ask) -> int:
     """How many points there will be."""
     (low, high), count = band_of(plan), plan.count("points", 1)
     ratio = {"decade": np.log10, "octave": np.log2}.get(plan.settings["spaced"])
     return count if ratio is None else int(count * ratio(high / low)) + 1
 
 
-def frequencies_of(plan: Plan) -> np.ndarray:
+def frequencies_of(plan: Ask) -> np.ndarray:
     """The points (points,) [Hz]."""
     return spaced(plan.settings["spaced"], *band_of(plan), plan.count("points", 1))
 

@@ -4,6 +4,7 @@ that asks for it in a deck."""
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from contextlib import AbstractContextManager
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
@@ -12,8 +13,9 @@ from hearthline.core.errors import ConvergenceError, DeckError
 from hearthline.core.expression import Expression
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
+    import numpy as np
+
     from hearthline.core.analyses.circuit import Circuit
-    from hearthline.core.analyses.plan import Plan
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
@@ -81,6 +83,48 @@ class Lowered:
     numbers: float
     solve: Callable[[Job], Piece]
     stream: Callable[[Job, Keeper], Piece] | None = None
+
+
+class Ask(Protocol):
+    """An analysis made ready for one circuit, as its kind sees it; see `plan.Plan`."""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+
+    @property
+    def circuit(self) -> Circuit:
+        """What it is asked of."""
+
+    @property
+    def settings(self) -> Mapping[str, str]:
+        """Every setting as text."""
+
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """What is watched."""
+
+    @property
+    def everything(self) -> bool:
+        """Whether all is kept, however much it is."""
+
+    def number(self, word: str) -> float:
+        """One setting."""
+
+    def count(self, word: str, least: int) -> int:
+        """One that is a whole number."""
+
+    def unit_of(self, name: str) -> str:
+        """Unit of what is swept."""
+
+    def spread(self, lanes: Lanes, name: str, values: np.ndarray) -> Lanes:
+        """Every lane at every value of a source, a parameter or the temperature."""
+
+    def kept(self, system: System, lanes: int) -> tuple[list[int] | None, list[int]]:
+        """Which unknowns (None: all) and variables are kept."""
+
+    def blamed(self) -> AbstractContextManager[None]:
+        """What goes wrong inside is a mistake in the line of the analysis."""
 
 
 class CardLine(Protocol):
@@ -165,15 +209,15 @@ class AnalysisKind:
         """What the circuit says about settings that were left out. Raises CircuitError for a name that it lacks."""
         return {}
 
-    def unit(self, plan: Plan, word: str) -> str:
+    def unit(self, plan: Ask, word: str) -> str:
         """The unit of a setting."""
         return plan.unit_of(plan.settings["within"]) if word == "at" else self.setting(word).unit
 
-    def points(self, plan: Plan) -> int:
+    def points(self, plan: Ask) -> int:
         """Points of one lane, before any array of them is made. Raises CircuitError."""
         return 1
 
-    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Lowered over all lanes. Raises CircuitError for what is wrong in bench or circuit."""
         raise NotImplementedError
 
@@ -186,7 +230,7 @@ class AnalysisKind:
         unknowns = (one.label for one in system.unknowns if one.kind)
         return frozenset([*unknowns, *(one.label for one in system.variables if not one.hidden)])
 
-    def columns(self, plan: Plan) -> Mapping[str, str]:
+    def columns(self, plan: Ask) -> Mapping[str, str]:
         """What curves are called otherwise in the table of a deck's results."""
         return {}
 

@@ -8,13 +8,12 @@ from typing import TYPE_CHECKING
 
 from hearthline.core.analyses.ac import small_piece
 from hearthline.core.analyses.frequencies import CARD_WORDS, FREQUENCIES, count_of, frequencies_of, of_card
-from hearthline.core.analyses.kind import NET, SOURCE, AnalysisKind, DeckCard, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.kind import NET, SOURCE, AnalysisKind, Ask, DeckCard, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
 if TYPE_CHECKING:
     from hearthline.core.analyses.circuit import Circuit
-    from hearthline.core.analyses.plan import Plan
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
@@ -47,16 +46,16 @@ class Noise(AnalysisKind):
         by = next(iter(driven), "")
         return {"of": circuit.output, "by": by, "from": "1", "to": "1G", "points": "10", "spaced": "decade"}
 
-    def points(self, plan: Plan) -> int:
+    def points(self, plan: Ask) -> int:
         """Frequencies."""
         return count_of(plan)
 
-    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Every contributor is kept."""
         from hearthline.core.engine.small_signal import noise, noise_count, pick, unit_excitation
 
         if "by" not in plan.settings:
-            raise AnalysisError(plan.analysis.name, "say which source noise is referred to: by vin")
+            raise AnalysisError(plan.name, "say which source noise is referred to: by vin")
         system, frequencies = plan.circuit.system(netlist, lanes), frequencies_of(plan)
         output, source = _ends(plan.settings["of"]), plan.settings["by"].lower()
         with plan.blamed():
@@ -87,7 +86,7 @@ class Noise(AnalysisKind):
         frequencies = of_card(card, tokens[first : first + 4], self.form)
         return {"of": ",".join(tokens[1 : first - 1]), "by": tokens[first - 1], **frequencies}
 
-    def columns(self, plan: Plan) -> Mapping[str, str]:
+    def columns(self, plan: Ask) -> Mapping[str, str]:
         """Totals by one word."""
         return {name: short for short, name in TOTALS.items()}
 

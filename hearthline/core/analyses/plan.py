@@ -47,6 +47,11 @@ class Plan:
     everything: bool = False
 
     @property
+    def name(self) -> str:
+        """What it is called."""
+        return self.analysis.name
+
+    @property
     def kind(self) -> AnalysisKind:
         """What it is."""
         return self.analysis.of

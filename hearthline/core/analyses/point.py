@@ -7,10 +7,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hearthline.core.analyses.direct import piece_of
-from hearthline.core.analyses.kind import AnalysisKind, DeckCard, Lowered, Piece
+from hearthline.core.analyses.kind import AnalysisKind, Ask, DeckCard, Lowered, Piece
 
 if TYPE_CHECKING:
-    from hearthline.core.analyses.plan import Plan
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
@@ -23,7 +22,7 @@ class Point(AnalysisKind):
     card, form = ".op", "write .op"
     drivers = ("hearthline.core.engine.drive",)
 
-    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """One point a lane; everything is kept."""
         from hearthline.core.engine.dc import dataset_of, shown_variables
         from hearthline.core.engine.solve import SourceSweep, solve

@@ -11,7 +11,7 @@ import numpy as np
 
 from hearthline.core import limits
 from hearthline.core.analyses.direct import piece_of
-from hearthline.core.analyses.kind import SWEPT, AnalysisKind, DeckCard, Lowered, Piece, Ready, Setting, text_of
+from hearthline.core.analyses.kind import SWEPT, AnalysisKind, Ask, DeckCard, Lowered, Piece, Ready, Setting, text_of
 from hearthline.core.analyses.ranges import steps_of
 from hearthline.core.constants import BELOW_ZERO, ZERO_CELSIUS
 from hearthline.core.data.dataset import Dataset
@@ -20,7 +20,6 @@ from hearthline.core.quantity import field_text
 
 if TYPE_CHECKING:
     from hearthline.core.analyses.circuit import Circuit
-    from hearthline.core.analyses.plan import Plan
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
@@ -64,19 +63,19 @@ class Sweep(AnalysisKind):
         span = {"of": name, **_span(name, given, circuit)}
         return {word: text for word, text in span.items() if not (stepped and word == "points")}
 
-    def unit(self, plan: Plan, word: str) -> str:
+    def unit(self, plan: Ask, word: str) -> str:
         """That of what is swept."""
         return plan.unit_of(plan.settings["of"]) if word in ("from", "to", "step") else super().unit(plan, word)
 
-    def points(self, plan: Plan) -> int:
+    def points(self, plan: Ask) -> int:
         """As they are asked for."""
         if plan.settings["of"].lower() == plan.settings.get("within", "").lower():
-            raise AnalysisError(plan.analysis.name, f"{plan.settings['of']} cannot be swept within itself")
+            raise AnalysisError(plan.name, f"{plan.settings['of']} cannot be swept within itself")
         if "points" in plan.settings:
             return plan.count("points", 2)
-        return steps_of(plan.analysis.name, plan.number("from"), plan.number("to"), plan.number("step"), limits.SWEEP)
+        return steps_of(plan.name, plan.number("from"), plan.number("to"), plan.number("step"), limits.SWEEP)
 
-    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """A source runs through its values in each lane; of anything else each value is a lane of its own."""
         from hearthline.core.engine.dc import dataset_of
         from hearthline.core.engine.solve import SourceSweep, solve
@@ -98,7 +97,7 @@ class Sweep(AnalysisKind):
         width = len(system.unknowns if unknowns is None else unknowns) + len(variables)
         return Lowered(system, len(lanes) * len(points) * width, run)
 
-    def _axis(self, plan: Plan) -> np.ndarray:
+    def _axis(self, plan: Ask) -> np.ndarray:
         begin, end = plan.number("from"), plan.number("to")
         if "points" in plan.settings:
             return np.linspace(begin, end, self.points(plan))
@@ -121,7 +120,7 @@ class Sweep(AnalysisKind):
             found |= {"within": within, "at": f"{text_of(start)} to {text_of(stop)} step {text_of(step)}"}
         return found
 
-    def columns(self, plan: Plan) -> Mapping[str, str]:
+    def columns(self, plan: Ask) -> Mapping[str, str]:
         """The temperature is called as in the card."""
         return {"temperature": "temp"}
 

@@ -6,13 +6,23 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hearthline.core.analyses.kind import WORD, AnalysisKind, Counts, DeckCard, Lowered, Piece, Ready, Setting, text_of
+from hearthline.core.analyses.kind import (
+    WORD,
+    AnalysisKind,
+    Ask,
+    Counts,
+    DeckCard,
+    Lowered,
+    Piece,
+    Ready,
+    Setting,
+    text_of,
+)
 from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import field_text
 
 if TYPE_CHECKING:
     from hearthline.core.analyses.circuit import Circuit
-    from hearthline.core.analyses.plan import Plan
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
@@ -64,16 +74,16 @@ class Transient(AnalysisKind):
         rule, error = str(said.get("rule", "trap")), float(str(said.get("error", ERROR)))
         return {"to": stop, "from": "0", "begin": "point", "rule": rule, "error": f"{error:.6g}"}
 
-    def points(self, plan: Plan) -> int:
+    def points(self, plan: Ask) -> int:
         """About how many."""
         times = self.times(plan)
         return max(POINTS, int(min(times.stop / times.longest_step, 1e12)))
 
-    def times(self, plan: Plan) -> Times:
+    def times(self, plan: Ask) -> Times:
         """As the engine takes them. Raises AnalysisError for times that lead nowhere."""
         from hearthline.core.engine.transient.run import Times
 
-        name, stop, start = plan.analysis.name, plan.number("to"), plan.number("from")
+        name, stop, start = plan.name, plan.number("to"), plan.number("from")
         if not 0 <= start < stop:
             raise AnalysisError(name, f"a transient ends after it begins, not from {start:g} s to {stop:g} s")
         longest = plan.number("step") if "step" in plan.settings else stop / 100
@@ -85,7 +95,7 @@ class Transient(AnalysisKind):
         volts = plan.circuit.steps.get("abs_voltage")
         return times if volts is None else replace(times, abs_voltage=float(str(volts)))
 
-    def lowered(self, plan: Plan, netlist: Netlist, lanes: Lanes) -> Lowered:
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Rows may be handed on as they are made, and are not kept then."""
         from hearthline.core.engine.transient.labelled import dataset_of
         from hearthline.core.engine.transient.run import transient
@@ -122,7 +132,7 @@ def _begin(card: DeckCard) -> str:
     return "given" if "uic" in card.tokens else "point"
 
 
-def _kept(plan: Plan, system: System, lanes: int) -> tuple[list[int] | None, list[int]]:
+def _kept(plan: Ask, system: System, lanes: int) -> tuple[list[int] | None, list[int]]:
     if plan.everything:  # a deck's file: voltages and currents
         return [k for k, one in enumerate(system.unknowns) if one.kind], []
     return plan.kept(system, lanes)

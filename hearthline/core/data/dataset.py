@@ -95,9 +95,18 @@ class Dataset:
         solution are left out."""
         import pandas
 
-        from hearthline.core.data.rows import rows_of
+        rows = self.solved_rows
+        lane = rows // self.width
+        found = {name: values[lane] for name, values in self.conditions.items()}
+        if self.axis != "point":
+            found[self.axis] = np.broadcast_to(self.points, self.outcomes.shape).reshape(-1)[rows]
+        return pandas.DataFrame(found | {label: values.reshape(-1)[rows] for label, values in self.curves.items()})
 
-        return pandas.DataFrame(rows_of(self))
+    @property
+    def solved_rows(self) -> np.ndarray:
+        """Indices of the points that have a solution, lane after lane."""
+        solved = self.outcomes == Outcome.SOLVED
+        return np.flatnonzero((solved & np.isfinite(self.points) if self.ragged else solved).reshape(-1))
 
 
 def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from hearthline.core.circuit.symbols import Point
 
 if TYPE_CHECKING:
-    from hearthline.app.canvas.drawing import Drawing
     from hearthline.app.canvas.painter import Brush
+    from hearthline.app.canvas.surface import Surface
 
 REACH_PIXELS = 7
 
@@ -22,7 +22,7 @@ class Tool:
     hint = ""
     cursor = Qt.CursorShape.ArrowCursor
 
-    def __init__(self, drawing: Drawing) -> None:
+    def __init__(self, drawing: Surface) -> None:
         self.drawing = drawing
         self.editor = drawing.editor
 

@@ -10,7 +10,7 @@ from hearthline.core.bench.bench import Watch
 from hearthline.core.bench.readings import Reader, Run
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
-from hearthline.core.data.rows import columns_of, solved_rows, split
+from hearthline.core.data.rows import columns_of, split
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_source import BenchSource
 from hearthline.core.formats.run_folder.conditions import condition_columns
@@ -24,7 +24,7 @@ def curve_tables(source: BenchSource, run: Run, reader: Reader) -> dict[str, Col
 
 
 def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Columns:
-    rows = solved_rows(data)
+    rows = data.solved_rows
     lane = rows // data.width
     found = {key: values[lane] for key, values in condition_columns(source.bench, name, data).items()}
     if data.axis != "point":

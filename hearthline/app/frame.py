@@ -1,0 +1,33 @@
+"""What commands may ask of the window that they belong to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Protocol
+
+if TYPE_CHECKING:
+    from hearthline.app.canvas.drawing import Drawing
+    from hearthline.app.panels.side import Side
+    from hearthline.app.state.desk import Desk
+    from hearthline.app.state.editor import Editor
+
+
+class Frame(Protocol):
+    """A window with a drawing and the views beside it."""
+
+    desk: Desk
+    editor: Editor
+    drawing: Drawing
+    side: Side
+
+    def ask_at_pointer(self, question: str, text: str, action: Callable[[str], None]) -> None:
+        """A line of text where the pointer is."""
+
+    def ask_deck(self) -> None:
+        """A deck to be read as cells."""
+
+    def export_deck(self) -> None:
+        """The cell as a deck."""
+
+    def export_figure(self) -> None:
+        """The drawing as SVG and PDF."""
