@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -14,9 +15,11 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.rows import columns_of
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.system import System
-from hearthline.core.engine.transient.run import Keeper
 from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.table import TableFile, write_csv
+
+if TYPE_CHECKING:  # time steps are loaded when they are wanted
+    from hearthline.core.engine.transient.run import Keeper
 
 
 @dataclass(frozen=True)
