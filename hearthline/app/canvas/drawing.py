@@ -22,7 +22,8 @@ from hearthline.app.state.pointing import watched_terminals
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements.kind import Point
 
 SMALLEST, LARGEST, STEP = 0.6, 60.0, 1.25
 WORDS_PIXELS, NAME_PIXELS, ROOM = 150, 120, 2.0

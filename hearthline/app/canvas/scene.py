@@ -17,7 +17,8 @@ from hearthline.core.circuit.edit.route import bounds_of
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import Connections, WireIndex, on_segment, terminal_points
 from hearthline.core.circuit.outlines import outline_of, outline_of_pin
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, Symbol, place_terminal
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, place_terminal
+from hearthline.core.elements.kind import Point, Symbol
 from hearthline.core.errors import CircuitError
 
 Box = tuple[float, float, float, float]

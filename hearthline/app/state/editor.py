@@ -22,7 +22,7 @@ from hearthline.core.circuit.edit.names import free_name, named, renamed_part, r
 from hearthline.core.circuit.edit.paste import pasted
 from hearthline.core.circuit.edit.picked import Picked, everything, inside, places_of
 from hearthline.core.circuit.edit.reshape import reshaped
-from hearthline.core.circuit.symbols import Point, Symbol
+from hearthline.core.elements.kind import Point, Symbol
 from hearthline.core.errors import CircuitError, FileError, HearthlineError
 from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.deck.drawing import cells_of_deck

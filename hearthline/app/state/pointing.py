@@ -9,10 +9,9 @@ from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.instance import Instance
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Symbol
-
-BY_BRANCH = ("V", "E", "H", "L")
-"""Kinds whose current is an unknown of the equations, and is there in every analysis."""
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements import ELEMENTS
+from hearthline.core.elements.kind import Symbol
 
 
 def voltage_formula(instance: Instance, net: str, other: str = "") -> str:
@@ -26,7 +25,7 @@ def current_formula(instance: Instance, part: Part, terminal: str, symbol: Symbo
     if symbol is None or isinstance(symbol, Cell) or part.device == GROUND_SYMBOL:
         return ""
     name = instance.part(part.name)
-    if symbol.kind in BY_BRANCH and terminal in ("p", "n"):
+    if ELEMENTS[symbol.kind].by_branch and terminal in ("p", "n"):
         return f"I({name})" if terminal == "p" else f"-I({name})"
     terminals = [one for one, _ in symbol.terminals]
     if symbol.kind == "D":

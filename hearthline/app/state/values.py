@@ -11,6 +11,7 @@ from hearthline.core.circuit.instance import Instance
 from hearthline.core.circuit.netlist import Element
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
+from hearthline.core.elements import ELEMENTS
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
@@ -160,22 +161,16 @@ def terminal_currents(values: dict[str, Quantity], terminals: Iterable[str]) -> 
     return found
 
 
-TERMINALS = {
-    "M": "dgsb", "Q": "cbe", "J": "dgs", "D": "pn", "R": "pn", "L": "pn", "V": "pn", "I": "pn", "E": "pn", "G": "pn", "F": "pn",
-    "H": "pn",
-}  # fmt: skip
-"""Names of the terminals of elements by kind, as far as a direct current flows into them."""
-
-
 def current_into(net: str, elements: Iterable[Element], point: PointValues) -> float | None:
     """The current [A] from a net into some elements together, by Kirchhoff's law: that into a pin of the block that they make
     up. None where one of them does not tell its currents, as sources of current do."""
     total = 0.0
     for element in elements:
-        if net not in element.nets or element.kind in ("C", "K"):
+        kind = ELEMENTS[element.kind]
+        if net not in element.nets or kind.quiet:
             continue
         values = point.part(element.name)
-        names = TERMINALS.get(element.kind, "dgs" if "vgs" in values else "pn")
+        names = kind.currents or ("dgs" if "vgs" in values else "pn")
         found = terminal_currents(values, names)
         if not found:
             return None

@@ -8,23 +8,9 @@ from pathlib import PurePosixPath
 from typing import NoReturn
 
 from hearthline.core.analyses.line import Analysis
+from hearthline.core.elements import ELEMENTS
 
-SHOWN = {
-    "M": ("id", "gm", "vth", "sat"),
-    "J": ("id", "gm", "vth", "sat"),
-    "Q": ("ic", "gm", "vbe", "vce"),
-    "D": ("id", "vd"),
-    "R": ("i", "v"),
-    "C": ("v",),
-    "L": ("i",),
-    "V": ("i",),
-    "I": ("v",),
-    "E": ("i",),
-    "G": ("i",),
-    "F": ("i",),
-    "H": ("i",),
-    "X": ("id", "i", "gm", "v"),
-}
+SHOWN = {letter: one.shown for letter, one in ELEMENTS.items() if one.shown}
 """What stands beside the devices of each kind where a bench does not say otherwise."""
 
 STIMULUS_KINDS = {

@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 
 from hearthline.core.circuit.cell import Body, Cell
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 LEAD, PITCH, HALF_WIDTH = 2, 4, 4
 """Grid steps from the box to a terminal, between two terminals of a side, and half the width of an ordinary box."""

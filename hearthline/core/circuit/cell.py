@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from hearthline.core import limits
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 PIN_KINDS = ("input", "output", "inout", "supply", "ground")
 LABEL_KINDS = ("name", "supply")

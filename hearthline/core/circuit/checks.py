@@ -7,21 +7,16 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist
 from hearthline.core.circuit.sets import DisjointSets
+from hearthline.core.elements import ELEMENTS
+from hearthline.core.elements.kind import ALONG
 from hearthline.core.errors import CircuitError
 
 Paths = Callable[[Element], tuple[tuple[int, int], ...]]
 
-CONDUCTING = ("R", "L", "V", "E", "H")
-"""Kinds that let a direct current flow between their first two terminals."""
-
-VOLTAGE_DEFINED = ("V", "L", "E", "H")
-
 
 def plain_paths(element: Element) -> tuple[tuple[int, int], ...]:
     """Pairs of terminals between which a direct current flows in an elementary part."""
-    if element.kind == "T":
-        return ((0, 2), (1, 3))
-    return ((0, 1),) if element.kind in CONDUCTING or reacts_on_itself(element) else ()
+    return ALONG if reacts_on_itself(element) else ELEMENTS[element.kind].conducts
 
 
 def reacts_on_itself(element: Element) -> bool:
@@ -79,7 +74,7 @@ def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
 def _voltage_loops(netlist: Netlist) -> Iterator[CircuitError]:
     sets, edges = DisjointSets(), {}
     for element in netlist.elements:
-        if element.kind in VOLTAGE_DEFINED:
+        if ELEMENTS[element.kind].holds_voltage:
             a, b = element.nets[:2]
             if sets.joined(a, b):
                 others = _way(edges, a, b)

@@ -10,7 +10,8 @@ from itertools import pairwise
 from hearthline.core.circuit.cell import Cell, Part, Wire
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.sets import DisjointSets
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point, place_terminal
+from hearthline.core.circuit.symbols import GROUND_SYMBOL, place_terminal
+from hearthline.core.elements.kind import Point
 from hearthline.core.errors import CircuitError
 
 Segment = tuple[Point, Point]

@@ -9,7 +9,8 @@ from functools import cache
 from hearthline.core.circuit.body import body_of
 from hearthline.core.circuit.cell import Body, Cell, Part
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Symbol
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements.kind import Symbol
 
 Place = tuple[float, float]
 Line = tuple[Place, ...]

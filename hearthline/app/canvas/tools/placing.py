@@ -17,7 +17,7 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.edit.motion import Motion
 from hearthline.core.circuit.edit.move import moved
 from hearthline.core.circuit.edit.picked import everything, places_of
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 
 class Placing(Tool):

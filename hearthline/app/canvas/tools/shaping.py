@@ -13,7 +13,8 @@ from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.body import body_of
 from hearthline.core.circuit.cell import Body, Cell, Part
-from hearthline.core.circuit.symbols import Point, place_terminal
+from hearthline.core.circuit.symbols import place_terminal
+from hearthline.core.elements.kind import Point
 
 LEAST = 2
 """The least width and height of a box."""

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 if TYPE_CHECKING:
     from hearthline.app.canvas.painter import Brush

@@ -13,7 +13,7 @@ from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.draw import field_around
 from hearthline.core.circuit.edit.move import cleaned
 from hearthline.core.circuit.edit.route import Way, route
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 
 class Wiring(Tool):

@@ -16,7 +16,7 @@ from hearthline.app.state.editor import Editor
 from hearthline.app.state.values import MEANINGS, Quantity, region_word, saturation_role
 from hearthline.app.theme.fonts import text_font
 from hearthline.core.circuit.cell import Cell, Part
-from hearthline.core.circuit.symbols import Symbol, ValueField
+from hearthline.core.elements.kind import Symbol, ValueField
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
 

@@ -18,7 +18,8 @@ from hearthline.core.circuit.edit.route import BEND, Field, region_of, route, st
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.nets import terminal_points
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements.kind import Point
 
 SUPPLIES = ("vdd", "vcc", "avdd", "dvdd", "vddd", "vdda", "vpos", "vp")
 GROUNDS = ("vss", "gnd", "avss", "dvss", "vee")

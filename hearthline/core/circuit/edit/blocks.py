@@ -19,7 +19,8 @@ from hearthline.core.circuit.edit.route import Field
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.nets import terminal_points
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements.kind import Point
 from hearthline.core.errors import CircuitError
 
 ROOM = 4

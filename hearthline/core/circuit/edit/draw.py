@@ -10,7 +10,7 @@ from hearthline.core.circuit.edit.picked import Picked
 from hearthline.core.circuit.edit.route import Field, Way, region_of, route
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import WireIndex, islands, terminal_points
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 
 def field_around(cell: Cell, library: Library, own: tuple[Point, ...], places: tuple[Point, ...] = ()) -> Field:

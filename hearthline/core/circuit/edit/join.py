@@ -12,7 +12,7 @@ from hearthline.core.circuit.edit.move import anchors, terminals_of
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import WireIndex, islands
 from hearthline.core.circuit.sets import DisjointSets
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 
 def joined_islands(cell: Cell, library: Library) -> DisjointSets:

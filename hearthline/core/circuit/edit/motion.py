@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from hearthline.core.circuit.cell import Label, Note, Part, Pin, Wire
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,8 @@ from hearthline.core.circuit.edit.route import Field, Way, region_of, route, sim
 from hearthline.core.circuit.edit.tidy import tidy
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import islands, terminal_points
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Point
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements.kind import Point
 
 
 def anchors(cell: Cell, library: Library) -> dict[tuple[str, str, str], Point]:

@@ -8,7 +8,8 @@ from dataclasses import replace
 
 from hearthline.core.circuit.cell import ARRAY, Cell, Part
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Symbol
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements.kind import Symbol
 
 _NUMBERED = re.compile(r"(.*?)(\d*)")
 

@@ -10,7 +10,7 @@ from hearthline.core.circuit.edit.move import tidied
 from hearthline.core.circuit.edit.names import free_name, with_names
 from hearthline.core.circuit.edit.picked import Picked, everything
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 
 def pasted(cell: Cell, piece: Cell, shift: Point, library: Library) -> tuple[Cell, Picked]:

@@ -7,7 +7,7 @@ import math
 from collections.abc import Iterable
 from itertools import pairwise
 
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 Box = tuple[float, float, float, float]
 Way = tuple[Point, ...]

@@ -11,7 +11,7 @@ from itertools import pairwise
 
 from hearthline.core.circuit.cell import Wire
 from hearthline.core.circuit.nets import WireIndex
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 Piece = tuple[Point, Point]
 

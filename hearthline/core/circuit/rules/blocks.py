@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from hearthline.core.circuit.body import pins_gained, pins_lost
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
-from hearthline.core.circuit.symbols import Symbol
+from hearthline.core.elements.kind import Symbol
 
 
 def drift(drawing: CheckedDrawing) -> Iterator[Finding]:

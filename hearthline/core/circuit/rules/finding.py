@@ -11,7 +11,7 @@ from hearthline.core.circuit.edit.move import terminals_of
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.nets import Connections, islands, terminal_points
 from hearthline.core.circuit.sets import DisjointSets
-from hearthline.core.circuit.symbols import Point
+from hearthline.core.elements.kind import Point
 
 ERROR, WARNING = "error", "warning"
 

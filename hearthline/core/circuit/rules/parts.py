@@ -8,8 +8,9 @@ from collections.abc import Iterator, Mapping
 
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
-from hearthline.core.circuit.symbols import GROUND_SYMBOL, Symbol, ValueField
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
 from hearthline.core.circuit.wave_text import parse_wave
+from hearthline.core.elements.kind import Symbol, ValueField
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
 

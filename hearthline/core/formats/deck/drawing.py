@@ -11,17 +11,14 @@ from hearthline.core.circuit.edit.arrange import GROUNDS, arranged, is_supply
 from hearthline.core.circuit.edit.blocks import used_parameters, with_body
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import Wave
+from hearthline.core.elements import ELEMENTS
 from hearthline.core.errors import QuantityError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.parts import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.quantity import field_text, read_deck
 
-DEVICES = {
-    "R": "resistor", "C": "capacitor", "L": "inductor", "V": "voltage source", "I": "current source",
-    "E": "voltage-controlled voltage", "G": "voltage-controlled current", "F": "current-controlled current",
-    "H": "current-controlled voltage", "K": "coupling", "T": "transmission line",
-}  # fmt: skip
+DEVICES = {letter: one.drawn for letter, one in ELEMENTS.items() if one.drawn}
 SWITCH_VALUES = ("ron", "roff", "vt", "vh")
 _DECK_NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?[A-Za-zµ]*")
 

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND
-from hearthline.core.circuit.symbols import Symbol, ValueField
 from hearthline.core.circuit.wave_text import parse_wave
+from hearthline.core.elements.kind import Symbol, ValueField
 from hearthline.core.errors import CircuitError, HearthlineError, QuantityError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.quantity import field_text, read, read_deck

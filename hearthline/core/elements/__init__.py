@@ -1,0 +1,33 @@
+"""All kinds of elements by their letters; a new one is a file beside this one, and a line here."""
+
+from __future__ import annotations
+
+from hearthline.core.elements.bipolar import BIPOLAR
+from hearthline.core.elements.capacitor import CAPACITOR
+from hearthline.core.elements.cccs import CCCS
+from hearthline.core.elements.ccvs import CCVS
+from hearthline.core.elements.coupling import COUPLING
+from hearthline.core.elements.current_source import CURRENT_SOURCE
+from hearthline.core.elements.diode import DIODE
+from hearthline.core.elements.expression_source import EXPRESSION_SOURCE
+from hearthline.core.elements.inductor import INDUCTOR
+from hearthline.core.elements.instance import INSTANCE
+from hearthline.core.elements.jfet import JFET
+from hearthline.core.elements.kind import ElementKind
+from hearthline.core.elements.line import LINE
+from hearthline.core.elements.mos import MOS
+from hearthline.core.elements.resistor import RESISTOR
+from hearthline.core.elements.switch import SWITCH
+from hearthline.core.elements.vccs import VCCS
+from hearthline.core.elements.vcvs import VCVS
+from hearthline.core.elements.voltage_source import VOLTAGE_SOURCE
+from hearthline.core.registry import registry
+
+ELEMENTS: dict[str, ElementKind] = registry(
+    "element",
+    [
+        MOS, BIPOLAR, JFET, INSTANCE, DIODE, RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, VCVS, VCCS, CCCS,
+        CCVS, SWITCH, LINE, COUPLING, EXPRESSION_SOURCE,
+    ],
+)  # fmt: skip
+"""In the order in which they are offered."""

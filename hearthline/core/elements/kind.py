@@ -1,0 +1,78 @@
+"""What an element is beside its equations: its letter, how it is drawn and what it takes, what a person sees of it, and what
+its terminals do. Graphic conventions after IEC 60617 and IEEE 315 in our own proportions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+Point = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class ValueField:
+    """One value of a part: its name, its unit (SI), what it means, and its default as text ("" where it must be given,
+    unless it is optional: then the device knows it itself). `first` is what a newly placed part has; `kind` says what is
+    typed: a `number` (or an expression), a `wave`, or the names of `parts` of the same cell."""
+
+    name: str
+    unit: str
+    meaning: str
+    default: str = ""
+    optional: bool = False
+    first: str = ""
+    kind: str = "number"
+
+
+@dataclass(frozen=True)
+class Symbol:
+    """A primitive part: netlist kind, terminals in netlist order, and value fields."""
+
+    kind: str
+    terminals: tuple[tuple[str, Point], ...]
+    fields: tuple[ValueField, ...]
+    takes_model: bool = False
+
+
+@dataclass(frozen=True)
+class ElementKind:
+    """One kind of element, by its `letter` in a netlist.
+
+    `symbols` are the forms that it is drawn in, by the names that a cell file gives them, and `drawn` the one that a part of a
+    deck becomes. `shown` stands beside it where a bench does not say otherwise. `conducts` are pairs of terminals between which
+    a direct current flows; `holds_voltage` tells whether the first two cannot be at any other voltage; `by_branch` whether its
+    current is an unknown of the equations. `currents` names the terminals that a direct current flows into, "" where that
+    depends on the device; `quiet` kinds carry none.
+    """
+
+    letter: str
+    meaning: str
+    symbols: Mapping[str, Symbol] = field(default_factory=dict)
+    drawn: str = ""
+    shown: tuple[str, ...] = ()
+    conducts: tuple[tuple[int, int], ...] = ()
+    holds_voltage: bool = False
+    by_branch: bool = False
+    currents: str = ""
+    quiet: bool = False
+
+    @property
+    def name(self) -> str:
+        """What it is found by."""
+        return self.letter
+
+
+TWO = (("p", (0, -2)), ("n", (0, 2)))
+FOUR = (("p", (2, -2)), ("n", (2, 2)), ("cp", (-2, -2)), ("cn", (-2, 2)))
+ALONG = ((0, 1),)
+"""A direct current from the first terminal to the second."""
+
+PARALLEL = ValueField("m", "", "how many such devices stand in parallel", "1")
+AREA = (ValueField("area", "", "area as a multiple of the model's", "1"), PARALLEL)
+CONTROL = ValueField("control", "", "the voltage source whose current controls it", first="V1", kind="parts")
+WAVE = ValueField("wave", "", "course in time: pulse(low high delay rise fall width period), sin(offset amplitude "
+                  "frequency), exp(...), pwl(t1 v1 t2 v2 ...), sffm(...)", optional=True, kind="wave")  # fmt: skip
+SMALL_SIGNAL = (
+    ValueField("mag", "", "amplitude in an AC analysis", optional=True),
+    ValueField("phase", "", "phase in an AC analysis, in degrees", optional=True),
+)

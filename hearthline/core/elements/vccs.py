@@ -1,0 +1,12 @@
+"""The current source that a voltage controls."""
+
+from __future__ import annotations
+
+from hearthline.core.elements.kind import FOUR, ElementKind, Symbol, ValueField
+
+VCCS = ElementKind(
+    "G", "voltage-controlled current",
+    {"voltage-controlled current": Symbol("G", FOUR, (ValueField("gm", "S", "transconductance", first="1m"),))},
+    "voltage-controlled current",
+    shown=("i",), currents="pn",
+)  # fmt: skip

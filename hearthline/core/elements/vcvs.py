@@ -1,0 +1,12 @@
+"""The voltage source that a voltage controls."""
+
+from __future__ import annotations
+
+from hearthline.core.elements.kind import ALONG, FOUR, ElementKind, Symbol, ValueField
+
+VCVS = ElementKind(
+    "E", "voltage-controlled voltage",
+    {"voltage-controlled voltage": Symbol("E", FOUR, (ValueField("gain", "V/V", "voltage gain", first="1"),))},
+    "voltage-controlled voltage",
+    shown=("i",), conducts=ALONG, holds_voltage=True, by_branch=True, currents="pn",
+)  # fmt: skip
