@@ -31,15 +31,14 @@ def packages() -> Iterator[str]:
     with open(ROOT / "pyproject.toml", "rb") as file:
         contracts = tomllib.load(file)["tool"]["importlinter"]["contracts"]
     layers = next(one["layers"] for one in contracts if one["type"] == "layers")
-    yield "| package | files | |"
-    yield "|---|---|---|"
+    yield "| package | |"
+    yield "|---|---|"
     for layer in layers:
         folder = ROOT / Path(*layer.split("."))
         if folder.is_dir():
-            count = len([path for path in folder.rglob("*.py") if path.name != "__init__.py"])
-            yield f"| `core/{folder.name}` | {count} | {sentence(folder / '__init__.py')} |"
+            yield f"| `core/{folder.name}` | {sentence(folder / '__init__.py')} |"
         else:
-            yield f"| `core/{folder.name}.py` | | {sentence(folder.with_suffix('.py'))} |"
+            yield f"| `core/{folder.name}.py` | {sentence(folder.with_suffix('.py'))} |"
 
 
 def lists() -> Iterator[str]:

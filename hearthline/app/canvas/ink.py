@@ -9,8 +9,8 @@ from itertools import pairwise
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from hearthline.core.circuit.outlines import Outline
 from hearthline.core.circuit.symbols import place_terminal
+from hearthline.core.elements.outline import Outline
 
 HEAVY = 1.7
 Placed = tuple[Outline, tuple[int, int], int, bool]

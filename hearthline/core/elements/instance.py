@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from hearthline.core.elements.capacitor import plates
 from hearthline.core.elements.kind import PARALLEL, TWO, ElementKind, Symbol, ValueField
+from hearthline.core.elements.outline import Outline
+from hearthline.core.elements.resistor import box
 
 STRIP = (ValueField("w", "m", "width", first="2u"), ValueField("l", "m", "length", first="10u"), PARALLEL)
 SPIRAL = (
@@ -11,6 +14,35 @@ SPIRAL = (
     ValueField("s", "m", "gap between turns", "2u"),
     ValueField("turns", "", "number of turns", "3.5"),
 )
+
+
+def _varactor() -> Outline:
+    return plates().line((-1.1, 0.9), (0.85, -0.85)).arrow(1.1, -1.07, 0.7526, -0.6585, 0.5)
+
+
+def _memory() -> Outline:
+    """A resistor with a meander in it: it remembers."""
+    meander = (
+        (0, -1.3),
+        (0, -0.9),
+        (0.3, -0.9),
+        (0.3, -0.3),
+        (-0.3, -0.3),
+        (-0.3, 0.3),
+        (0.3, 0.3),
+        (0.3, 0.9),
+        (0, 0.9),
+    )
+    return box().line(*meander, (0, 1.3)).line((-0.5, 1.1), (0.5, 1.1), heavy=True)
+
+
+def _tube() -> Outline:
+    """A transistor whose channel is a tube."""
+    shape = Outline().line((-2, 0), (-0.75, 0)).line((-0.75, -1.2), (-0.75, 1.2), heavy=True)
+    shape = shape.box(-0.3, -1.4, 0.3, 1.4)
+    return shape.line((0.3, -1.0), (2, -1.0), (2, -2)).line((0.3, 1.0), (2, 1.0), (2, 2))
+
+
 INSTANCE = ElementKind(
     "X", "block or Verilog-A module",
     {
@@ -20,4 +52,5 @@ INSTANCE = ElementKind(
         "spiral": Symbol("X", TWO, SPIRAL, True),
     },
     shown=("id", "i", "gm", "v"),
+    outlines={"varactor": _varactor(), "memory": _memory(), "tube": _tube()},
 )  # fmt: skip

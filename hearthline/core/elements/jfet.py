@@ -3,6 +3,14 @@
 from __future__ import annotations
 
 from hearthline.core.elements.kind import AREA, ElementKind, Symbol
+from hearthline.core.elements.outline import Outline
+
+
+def _outline(n: bool) -> Outline:
+    shape = Outline().line((0, -1.5), (0, 1.5), heavy=True).line((-2, 0), (0, 0))
+    shape = shape.line((0, -1.0), (2, -1.0), (2, -2)).line((0, 1.0), (2, 1.0), (2, 2))
+    return shape.arrow(-0.1, 0, 1, 0) if n else shape.arrow(-0.9, 0, -1, 0)
+
 
 JFET = ElementKind(
     "J", "junction field-effect transistor",
@@ -12,4 +20,5 @@ JFET = ElementKind(
     },
     shown=("id", "gm", "vth", "sat"),
     currents="dgs",
+    outlines={"NJF": _outline(True), "PJF": _outline(False)},
 )  # fmt: skip

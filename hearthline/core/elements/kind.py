@@ -6,6 +6,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from hearthline.core.elements.outline import Outline
+
 Point = tuple[int, int]
 
 
@@ -42,7 +44,8 @@ class ElementKind:
     deck becomes. `shown` stands beside it where a bench does not say otherwise. `conducts` are pairs of terminals between which
     a direct current flows; `holds_voltage` tells whether the first two cannot be at any other voltage; `by_branch` whether its
     current is an unknown of the equations. `currents` names the terminals that a direct current flows into, "" where that
-    depends on the device; `quiet` kinds carry none.
+    depends on the device; `quiet` kinds carry none. `outlines` are drawings by name, of its own forms and of
+    modules that the trade draws so.
     """
 
     letter: str
@@ -55,6 +58,7 @@ class ElementKind:
     by_branch: bool = False
     currents: str = ""
     quiet: bool = False
+    outlines: Mapping[str, Outline] = field(default_factory=dict)
 
     @property
     def name(self) -> str:

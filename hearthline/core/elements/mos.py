@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hearthline.core.elements.kind import ElementKind, Symbol, ValueField
+from hearthline.core.elements.outline import Outline
 
 FIELDS = (
     ValueField("w", "m", "width of the whole gate, all fingers together", first="1u"),
@@ -10,6 +11,16 @@ FIELDS = (
     ValueField("nf", "", "number of fingers the width is split into", "1"),
     ValueField("m", "", "how many such devices stand in parallel", "1"),
 )
+
+
+def _outline(n: bool) -> Outline:
+    shape = Outline().line((-2, 0), (-0.55, 0)).line((-0.55, -1.25), (-0.55, 1.25), heavy=True)
+    for top, bottom in ((-1.55, -0.75), (-0.4, 0.4), (0.75, 1.55)):
+        shape = shape.line((0, top), (0, bottom), heavy=True)
+    shape = shape.line((0, -1.15), (2, -1.15), (2, -2)).line((0, 1.15), (2, 1.15), (2, 2)).line((0, 0), (2, 0))
+    return shape.arrow(0.12, 0, -1, 0) if n else shape.arrow(0.95, 0, 1, 0)
+
+
 MOS = ElementKind(
     "M", "MOS transistor",
     {
@@ -18,4 +29,5 @@ MOS = ElementKind(
     },
     shown=("id", "gm", "vth", "sat"),
     currents="dgsb",
+    outlines={"NMOS": _outline(True), "PMOS": _outline(False)},
 )  # fmt: skip
