@@ -12,7 +12,6 @@ from hearthline.core.constants import BOLTZMANN, kelvin
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.densities import integrate_power
 from hearthline.core.engine.dc import conditions_of
-from hearthline.core.engine.devices import KINDS
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.kernels import small_signal
 from hearthline.core.engine.linear.sparse import lu_room
@@ -306,7 +305,7 @@ def _noise_sources(system: System) -> tuple[tuple[str, ...], np.ndarray, np.ndar
         for k in range(span[COUNT]):
             nodes = system.nodes[span[NODE0] + k * kind.width :]
             name = system.instances[first + k]
-            if kind is KINDS["R"]:
+            if kind.thermal:
                 density = nothing.copy()
                 density[:, 0] = 4.0 * BOLTZMANN * kelvin(system.lanes.celsius) * np.abs(system.values[:, value])
                 names.append(f"{name}.thermal")

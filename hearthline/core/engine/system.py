@@ -109,29 +109,30 @@ class System:
         """The ideal lines in a lane: unknowns (lines, 6), where the wave that arrives at port 1 stands in the values,
         impedances [Ω], delays [s]."""
         nodes, slots = [], []
-        for _, node, value in self._lines():
+        for _, _, node, value in self._lines():
             nodes.append(self.nodes[node : node + 6])
             slots.append(value + 2)
         slots = np.array(slots, np.int64)
         values = self.values[lane]
         return np.array(nodes, np.int64).reshape(-1, 6), slots, values[slots - 2], values[slots - 1]
 
-    def _lines(self) -> Iterator[tuple[int, int, int]]:
-        """Where each line's slopes, nodes and values begin."""
+    def _lines(self) -> Iterator[tuple[DeviceKind | ModuleKind, int, int, int]]:
+        """What acts late: its kind, and where its slopes, nodes and values begin."""
         slope, node, value = 0, 0, 0
         for span, kind in zip(self.spans, self.kinds, strict=True):
             for _ in range(span[COUNT]):
-                if kind is KINDS["T"]:
-                    yield slope, node, value
+                if kind.late:
+                    yield kind, slope, node, value
                 slope, node, value = slope + len(kind.slope), node + kind.width, value + kind.values
 
     def delays(self, lane: int) -> np.ndarray:
         """Entries of the dynamic matrix that act late, as rows of slot, factor and time [s]."""
         rows, slots = [], self.dynamic.circuit.slots
-        for slope, _, value in self._lines():
+        for kind, slope, _, value in self._lines():
             z, delay = self.values[lane, value : value + 2]
-            late = {26: -1.0, 27: 1.0, 29: -z, 30: -1.0, 31: 1.0, 34: -z}
-            rows += [(slots[slope + entry], factor, delay) for entry, factor in late.items()]
+            rows += [
+                (slots[slope + entry], factor * (z if scaled else 1.0), delay) for entry, factor, scaled in kind.late
+            ]
         return np.array(rows, float).reshape(-1, 3)
 
     def with_values(self, values: np.ndarray) -> System:
@@ -312,7 +313,7 @@ class _Layout:
         for item in self.items:
             if item.initial is None:
                 continue
-            if item.kind is KINDS["L"]:
+            if item.kind.branch:  # the current of an inductor
                 found[:, self.branch[item.name]] = item.initial
             else:
                 across.append((self.index[item.nets[0]], self.index[item.nets[1]], item.initial))
@@ -334,7 +335,7 @@ class _Layout:
 
     def _check_initial(self, found: np.ndarray) -> None:
         """Raises CircuitError for a net that is to begin at another voltage than sources hold it at."""
-        sources = [item for item in self.items if item.kind is KINDS["V"]]
+        sources = [item for item in self.items if item.kind.drives == "V"]
         held: dict[int, tuple[np.ndarray, str]] = {0: (np.zeros(len(self.lanes)), "")}
         while True:
             ready = [s for s in sources if (self.index[s.nets[0]] in held) != (self.index[s.nets[1]] in held)]
@@ -366,7 +367,7 @@ class _Layout:
     def _source_slots(self) -> dict[str, int]:
         slots, position = {}, 0
         for item in self.items:
-            if item.kind in (KINDS["V"], KINDS["I"]):
+            if item.kind.drives:
                 slots[item.name] = position
             position += item.kind.values
         return slots

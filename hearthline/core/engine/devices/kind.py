@@ -30,6 +30,10 @@ class DeviceKind:
     turns that and the instance's parameters, each an array with one entry a lane, into the values of the kernel. Both
     raise ValueError in a designer's words. `defaults` are of the instance, `card_defaults` of its model; what has None
     there is left to these functions, unless it is `needed`.
+
+    `drives` is the unit of an independent source, whose direct value is the first of its values. `thermal` kinds are a
+    conductance (the first of the values) that makes noise. `late` entries of the slopes act a delay later: which entry, by
+    which factor, and whether the first value, an impedance, multiplies it too; the second value is the delay.
     """
 
     kernel: Kernel
@@ -46,6 +50,9 @@ class DeviceKind:
     controlled_by_branch: bool = False
     must_be_positive: tuple[str, ...] = ()
     charged: bool = False
+    drives: str = ""
+    thermal: bool = False
+    late: tuple[tuple[int, float, bool], ...] = ()
 
     memory = 0
     noise = 0

@@ -51,7 +51,7 @@ def _one(name):
 RESISTOR = DeviceKind(
     linear.resistor, 2, _resistor, 1, (_I, _V),
     {"r": None, "w": None, "l": None, "m": 1.0, "tc1": None, "tc2": None},
-    ("R",), {"rsh": None, "defw": 1e-5, "narrow": 0.0, **_TEMPERED}, must_be_positive=("m",),
+    ("R",), {"rsh": None, "defw": 1e-5, "narrow": 0.0, **_TEMPERED}, must_be_positive=("m",), thermal=True,
 )  # fmt: skip
 CAPACITOR = DeviceKind(
     linear.capacitor, 2, _capacitor, 1, (_V,),
@@ -61,9 +61,12 @@ CAPACITOR = DeviceKind(
 )  # fmt: skip
 INDUCTOR = DeviceKind(linear.inductor, 2, _one("l"), 1, (_I,), {"l": None}, branch=True, needed=("l",), charged=True)
 VOLTAGE_SOURCE = DeviceKind(
-    linear.voltage_source, 2, _one("dc"), 1, (_I, Readout("p", "W")), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, branch=True
+    linear.voltage_source, 2, _one("dc"), 1, (_I, Readout("p", "W")), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, branch=True,
+    drives="V",
+)  # fmt: skip
+CURRENT_SOURCE = DeviceKind(
+    linear.current_source, 2, _one("dc"), 1, (_V,), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, drives="A"
 )
-CURRENT_SOURCE = DeviceKind(linear.current_source, 2, _one("dc"), 1, (_V,), {"dc": 0.0, "mag": 0.0, "phase": 0.0})
 VCVS = DeviceKind(
     linear.voltage_controlled_voltage, 4, _one("gain"), 1, (_I,), {"gain": None}, branch=True, needed=("gain",)
 )
@@ -95,4 +98,5 @@ MUTUAL = DeviceKind(linear.mutual, 2, _one("k"), 1, (), {"k": None}, needed=("k"
 LOSSLESS_LINE = DeviceKind(
     linear.lossless_line, 5, _line, 4, (Readout("i1", "A"), Readout("i2", "A")), {"z0": None, "td": None}, branch=True,
     needed=("z0", "td"),
+    late=((26, -1.0, False), (27, 1.0, False), (29, -1.0, True), (30, -1.0, False), (31, 1.0, False), (34, -1.0, True)),
 )  # fmt: skip

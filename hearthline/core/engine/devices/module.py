@@ -28,6 +28,9 @@ class ModuleKind:
 
     branch = False
     controlled_by_branch = False
+    drives = ""
+    thermal = False
+    late: tuple[tuple[int, float, bool], ...] = ()
 
     @property
     def kernel(self) -> Module:
