@@ -14,6 +14,7 @@ import pytest
 from hearthline.app.start import DEMO
 from hearthline.cli import main
 from hearthline.core.analyses import ANALYSES
+from hearthline.core.bench.compare import changes
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.formats.run_file import made_of, read_run
 from tests.approximation import approx
@@ -248,6 +249,11 @@ def test_the_run_is_kept_as_in_the_logbook(run):
     bench, cells = made_of(stored.record)
     assert (bench.deck, cells) == ("amp.cir", {})
     assert stored.record.bench_key == "amp-basics"
+    before = {"bench": stored.record.bench, "cells": {}, "files": stored.record.files}
+    after = {**before, "files": {**before["files"], "amp.cir": DECK + "r3 out 0 1k\n"}}
+    assert list(before["files"]) == ["amp.cir", "cards.lib"]
+    assert not changes(before, before)
+    assert changes(before, after) == ["amp.cir edited"]
 
 
 def test_stimuli_may_be_tied_to_any_net(run):

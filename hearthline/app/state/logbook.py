@@ -72,7 +72,10 @@ def read_logbook(folder: Path) -> tuple[list[Entry], list[FileError]]:
 def _tables(record: Record | None) -> dict | None:
     if record is None:
         return None
-    return {"bench": record.bench, "cells": record.cells, "kit": record.kit, "fingerprint": record.fingerprint}
+    return {
+        "bench": record.bench, "cells": record.cells, "kit": record.kit, "fingerprint": record.fingerprint,
+        "files": record.files,
+    }  # fmt: skip
 
 
 def _short(words: list[str]) -> str:

@@ -12,10 +12,15 @@ LISTS = {"analyses": "line", "watches": "formula", "readings": "formula", "speci
 
 
 def changes(before: Mapping | None, after: Mapping) -> list[str]:
-    """Words for each difference. Both are `{"bench": ..., "cells": ...}`, with `kit` and `fingerprint` where they are known."""
+    """Words for each difference. Both are `{"bench": ..., "cells": ...}`, with `kit`, `fingerprint` and the `files` of a deck
+    where they are known."""
     if before is None:
         return ["first run"]
     words = [*_cells(before, after), *_bench(before["bench"], after["bench"])]
+    texts = [one.get("files", {}) for one in (before, after)]
+    edited = [name for name in {**texts[0], **texts[1]} if texts[0].get(name) != texts[1].get(name)]
+    if edited:
+        return [*words, *(f"{name} edited" for name in edited)]
     if before.get("kit") != after.get("kit"):
         words.append(f"kit {before.get('kit')} → {after.get('kit')}")
     elif before.get("fingerprint") != after.get("fingerprint"):

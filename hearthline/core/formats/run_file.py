@@ -35,7 +35,7 @@ SQUEEZED_BYTES = 8e6
 @dataclass(frozen=True)
 class Record:
     """What a run was made of: when, the tables of its bench and cells, the kit, the bases of its analyses, its conditions, the
-    numbers that were read from it when it was made, and its size on disk."""
+    numbers that were read from it when it was made, its size on disk, and the texts of its deck by what they are called."""
 
     path: Path
     made: datetime
@@ -47,6 +47,7 @@ class Record:
     readings: Mapping[str, tuple] = field(default_factory=dict)
     note: str = ""
     size: int = 0
+    files: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def bench_key(self) -> str:
@@ -244,7 +245,7 @@ def _record(file, path: Path) -> Record:
         path, made, json.loads(attributes["bench"]), json.loads(attributes["cells"]), str(attributes["process"]),
         str(attributes["fingerprint"]), conditions,
         {name: tuple(one) for name, one in json.loads(attributes["readings"]).items()},
-        str(attributes["note"]), path.stat().st_size,
+        str(attributes["note"]), path.stat().st_size, json.loads(attributes.get("files", "{}")),
     )  # fmt: skip
 
 
