@@ -25,7 +25,7 @@ from hearthline.core.bench.renaming import (
 )  # fmt: skip
 from hearthline.core.bench.run import run_bench, size_of
 from hearthline.core.bench.snapshot import Snapshot
-from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
+from hearthline.core.bench.stimuli import parse_stimulus, text_of, waveform_of_table
 from hearthline.core.circuit.edit.names import renamed_part, renamed_pin
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
@@ -131,7 +131,7 @@ def test_a_wrong_stimulus_is_refused(text, said):
 )
 def test_a_course_from_a_table(text):
     """Pasted columns or CSV, with a head of names or without."""
-    course = course_of_table(text)
+    course = waveform_of_table(text)
     numbers = [float(e.value({})) for e in parse_wave(course).numbers]
     np.testing.assert_allclose(numbers, [0, 0, 1e-9, 1.2, 3e-9, 0])
 
@@ -148,7 +148,7 @@ def test_a_course_from_a_table(text):
 def test_a_wrong_table_names_its_line(text, said):
     """And nothing is changed."""
     with pytest.raises(HearthlineError, match=said):
-        course_of_table(text)
+        waveform_of_table(text)
 
 
 def parse_wave(text):

@@ -86,10 +86,10 @@ class Sweep(AnalysisKind):
         own = lanes if source is not None else plan.spread(lanes, name, points)
         system = plan.circuit.system(netlist, own)
         unknowns, variables = plan.kept(system, len(lanes))
-        course = SourceSweep((source.name,), points) if source is not None else SourceSweep()
+        sources = SourceSweep((source.name,), points) if source is not None else SourceSweep()
 
         def run(job: Job) -> Piece:
-            solution = solve(system, course, plan.circuit.tolerances, unknowns, variables, job)
+            solution = solve(system, sources, plan.circuit.tolerances, unknowns, variables, job)
             data = dataset_of("dc", solution, source.name if source is not None else axis, unit, points)
             found = piece_of(solution, data)
             return found if source is not None else _folded(found, lanes, len(points))

@@ -26,7 +26,7 @@ STIMULUS_KINDS = {
 @dataclass(frozen=True)
 class Stimulus:
     """What is tied to a pin of the cell, against ground or to another pin: a source or a load. `dc` is its value, an expression
-    of the bench's parameters; a source may have a `wave` (its course in time) and an `ac` amplitude with its `phase` [°]."""
+    of the bench's parameters; a source may have a `wave` (its waveform) and an `ac` amplitude with its `phase` [°]."""
 
     name: str
     pin: str

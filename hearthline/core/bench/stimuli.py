@@ -1,4 +1,4 @@
-"""What a bench ties to the pins of its cell, as elements of the circuit; as a line of text; and courses in time from tables."""
+"""What a bench ties to the pins of its cell, as elements of the circuit; as a line of text; and waveforms from tables."""
 
 from __future__ import annotations
 
@@ -109,7 +109,7 @@ def _settings(text: str, start: int) -> Iterator[tuple[str, str, int]]:
 
 
 def check_stimulus(stimulus: Stimulus) -> None:
-    """Raises ExpressionError or QuantityError for a value or a course in time that cannot be."""
+    """Raises ExpressionError or QuantityError for a value or a waveform that cannot be."""
     if stimulus.kind != "ground" and not stimulus.dc and not stimulus.wave:
         raise ExpressionError(f"{stimulus.name} needs a value in {stimulus.unit}")
     if stimulus.dc:
@@ -118,11 +118,11 @@ def check_stimulus(stimulus: Stimulus) -> None:
         if text:
             parse_value(text, "")
     if stimulus.wave:
-        check_course(stimulus.wave)
+        check_waveform(stimulus.wave)
 
 
-def check_course(text: str) -> None:
-    """Raises ExpressionError for a course in time that is not understood, or that runs backwards."""
+def check_waveform(text: str) -> None:
+    """Raises ExpressionError for a waveform that is not understood, or that runs backwards."""
     wave = parse_wave(text)
     if wave.kind != "pwl":
         return
@@ -136,7 +136,7 @@ def check_course(text: str) -> None:
         before = now
 
 
-def course_of_table(text: str) -> str:
+def waveform_of_table(text: str) -> str:
     """`pwl(...)` from lines of time and value, as pasted or from a CSV file; a first line of words is passed over. Raises
     ExpressionError naming the line."""
     found: list[str] = []
@@ -155,6 +155,6 @@ def course_of_table(text: str) -> str:
         found += [word.rstrip("sVA") for word in words]
     if len(found) < 4:
         raise ExpressionError("a course in time needs two lines or more, each a time and a value")
-    course = f"pwl({' '.join(found)})"
-    check_course(course)
-    return course
+    waveform = f"pwl({' '.join(found)})"
+    check_waveform(waveform)
+    return waveform

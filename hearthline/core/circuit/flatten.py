@@ -200,7 +200,7 @@ def _element(cell: Cell, part: Part, symbol: Symbol, prefix: str, scope: Scope, 
 
 
 def _values(part: Part, symbol: Symbol, prefix: str) -> tuple[dict[str, Expression], Wave | None, str]:
-    """The numbers of a part, its course in time, and the parts that control it."""
+    """The numbers of a part, its waveform, and the parts that control it."""
     known = {one.name: one for one in symbol.fields}
     for name in part.values:
         if name not in known:

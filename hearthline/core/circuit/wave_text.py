@@ -1,4 +1,4 @@
-"""The course of a source in time, as it is typed on a drawing: `pulse(0 1.2 1n 10p 10p 2n 4n)`."""
+"""The waveform of a source, as it is typed on a drawing: `pulse(0 1.2 1n 10p 10p 2n 4n)`."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ def parse_wave(text: str) -> Wave:
 
 
 def direct_value(wave: Wave):
-    """The value that a source with this course has at direct current."""
+    """The value that a source with this waveform has at direct current."""
     return wave.numbers[1 if wave.kind == "pwl" else 0]
 
 

@@ -12,7 +12,7 @@ from hearthline.app.panels.bench.section import Section, free_name
 from hearthline.app.panels.rows import offer
 from hearthline.core.bench.bench import Stimulus
 from hearthline.core.bench.renaming import with_stimulus_renamed
-from hearthline.core.bench.stimuli import course_of_table, parse_stimulus, text_of
+from hearthline.core.bench.stimuli import parse_stimulus, text_of, waveform_of_table
 from hearthline.core.errors import ExpressionError, FileError, HearthlineError
 
 
@@ -96,9 +96,9 @@ class Stimuli(Section):
         """Two columns from the clipboard, or from a file, as the course in time of a source."""
         text = QGuiApplication.clipboard().text() if text is None else text
         try:
-            course = course_of_table(text)
+            waveform = waveform_of_table(text)
             stimulus = self.bench.stimulus(name)
-            new = parse_stimulus(name, text_of(replace(stimulus, wave=course)))
+            new = parse_stimulus(name, text_of(replace(stimulus, wave=waveform)))
         except HearthlineError as error:
             self.desk.tell(HearthlineError(f"{name}: {error}"))
             return
