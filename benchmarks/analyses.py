@@ -26,8 +26,8 @@ from hearthline.core.models.signature import SCALE, SETTINGS, Kernel, call_kerne
 
 NUMBA = {"cache": True, "nogil": True, "error_model": "numpy"}
 PERIODS, ACCURACY = 50, 1e-3
-TOLERANCES = tuple(step * 10.0**-k for k in range(2, 7) for step in (1.0, 0.7, 0.5, 0.3, 0.2))
-"""Tried from loose to tight, by both, until the period is good enough."""
+TOLERANCES = tuple(10.0 ** (-2.0 - k / 12.0) for k in range(60))
+"""Tried from loose to tight, by both, until the period is good enough; close together, so that neither pays for a gap."""
 VDD, THRESHOLD, SLOPE, BETA_N, BETA_P = 1.2, 0.4, 0.1, 1e-3, 8e-4
 
 
