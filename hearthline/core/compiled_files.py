@@ -19,7 +19,7 @@ from pathlib import Path
 
 import numba
 
-from hearthline.core.models.veriloga.kept import cache_folder
+from hearthline.core.models.veriloga.kept import own_folder
 
 PACKAGE = Path(__file__).resolve().parent
 SOURCES = ("engine/**/*.py", "models/signature.py", "models/layout.py", "constants.py", "outcome.py")
@@ -35,7 +35,7 @@ def folder() -> Path:
     for pattern in SOURCES:
         for path in sorted(PACKAGE.glob(pattern)):
             digest.update(path.read_bytes())
-    return cache_folder().parent / "engine" / digest.hexdigest()[:16]
+    return own_folder("engine") / digest.hexdigest()[:16]
 
 
 def use() -> None:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import os
 import signal
 import subprocess
 import sys
+import tempfile
 from contextlib import contextmanager
 from itertools import pairwise
 
 import pytest
 
 from hearthline.cli import main
+from hearthline.core import compiled_files
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.errors import CircuitError
@@ -89,6 +92,25 @@ def test_a_folder_that_others_may_write_to_is_no_cache(tmp_path):
     assert not kept.is_our_own(tmp_path)
     (tmp_path / "link").symlink_to(tmp_path)
     assert not kept.is_our_own(tmp_path / "link")
+
+
+@pytest.mark.parametrize("name", ["models", "engine"])
+def test_nothing_that_is_run_lies_where_others_may_write(tmp_path, monkeypatch, name):
+    """Neither the user's cache folder nor the temporary one is used where somebody else could have put something there; and
+    what is compiled of the engine never lies beside a folder for temporary files."""
+    monkeypatch.setattr(kept, "user_cache_path", lambda _: tmp_path / "open")
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    (tmp_path / "open").mkdir()
+    (tmp_path / "open").chmod(0o777)
+    own = tmp_path / f"hearthline-{os.getuid()}"
+    find = kept.own_folder.__wrapped__
+    assert find(name) == own / name
+    (own / name).chmod(0o777)
+    assert find(name).parent not in (tmp_path, own, tmp_path / "open")
+    if name == "engine":
+        monkeypatch.setattr(compiled_files, "own_folder", find)
+        assert compiled_files.folder().parent.parent.parent == tmp_path
+        assert kept.is_our_own(compiled_files.folder().parent.parent)
 
 
 def test_a_tower_of_cells_is_refused_before_it_is_built():

@@ -21,17 +21,27 @@ MOST_TEXTS = 300
 DIGEST = 32
 
 
-@cache
 def cache_folder() -> Path:
-    """Where generated files and their machine code are kept: the user's cache folder, or one for this process alone."""
-    for folder in (user_cache_path("hearthline") / "models", Path(tempfile.gettempdir()) / f"hearthline-{os.getuid()}"):
+    """Where compiled texts are kept."""
+    return own_folder("models")
+
+
+@cache
+def own_folder(name: str) -> Path:
+    """A folder for what is compiled and will be run: in the user's cache folder, in one of theirs for temporary files, or in one
+    for this process alone; nobody else may write to it or to the one above it."""
+    for above in (user_cache_path("hearthline"), Path(tempfile.gettempdir()) / f"hearthline-{os.getuid()}"):
+        folder = above / name
         try:
-            folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            above.mkdir(parents=True, exist_ok=True, mode=0o700)
+            folder.mkdir(exist_ok=True, mode=0o700)
         except OSError:
             continue
-        if is_our_own(folder) and os.access(folder, os.W_OK):
+        if is_our_own(above) and is_our_own(folder) and os.access(folder, os.W_OK):
             return folder
-    return Path(tempfile.mkdtemp(prefix="hearthline-"))
+    folder = Path(tempfile.mkdtemp(prefix="hearthline-")) / name
+    folder.mkdir()
+    return folder
 
 
 def is_our_own(folder: Path) -> bool:
