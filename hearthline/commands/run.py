@@ -63,7 +63,7 @@ class _Progress:
     """Says on standard error how far a run is: one line that renews itself on a terminal, one an analysis elsewhere."""
 
     def __init__(self, key: str, job: Job):
-        self.key, self.job, self.told = key, job, ""
+        self.key, self.job = key, job
         self.terminal = sys.stderr.isatty()
         self.ended = threading.Event()
         self.thread = threading.Thread(target=self._watch, daemon=True)

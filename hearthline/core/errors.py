@@ -2,6 +2,7 @@
 
 HearthlineError             anything a user can mend; its text is written for the user
 ├── QuantityError           a text that is not a number with an allowed unit
+├── BenchError              an entry of a bench that cannot be; knows which, so that its file can be pointed at
 ├── ExpressionError         an expression or formula with a mistake in it; knows the column
 ├── FileError               a file that cannot be read, or says something wrong; knows file, line, column
 │   ├── DeckError           the same for decks and model cards
@@ -21,6 +22,14 @@ class HearthlineError(Exception):
 
 class QuantityError(HearthlineError):
     """A text that is not a number, or has a unit that does not fit."""
+
+
+class BenchError(HearthlineError):
+    """An entry of a bench that cannot be: the `key` of its section (`""`: of the bench itself)."""
+
+    def __init__(self, message: str, section: str, key: str):
+        super().__init__(message)
+        self.section, self.key = section, key
 
 
 class ExpressionError(HearthlineError):

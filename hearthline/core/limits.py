@@ -43,5 +43,7 @@ POINTS = 5_000_000
 """Points of one spectrum."""
 SWEEP = 1e12
 """Points of one sweep; long before that a person is asked."""
+WITHIN = 5_000_000
+"""Values that an analysis is made within: each is a circuit of its own."""
 ITEMS = 1_000_000
 """Values in a file of tables."""

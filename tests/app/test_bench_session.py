@@ -114,10 +114,9 @@ def test_an_analysis_that_is_one_file_is_in_the_window(person, monkeypatch):
     np.testing.assert_allclose(found.curve("I(span)"), found.curve("V(out)"))
 
 
-def test_a_bench_over_a_deck(person, opened, tmp_path):
-    """Is listed, has its operating point live, runs with its verdict, and shows its text where cells show theirs."""
-    folder = tmp_path / "over"
-    shutil.copytree(person.desk.project.folder, folder)
+def over_a_deck(opened, source, folder):
+    """A window on a copy of a project with one more bench, over a deck."""
+    shutil.copytree(source, folder)
     (folder / "benches" / "amp.cir").write_text("amp\n.param rl=1k\nvin in 0 1\nr1 in out {rl}\nr2 out 0 1k\n")
     (folder / "benches" / "amp-basics.toml").write_text(
         'format = 3\nname = "basics"\ndeck = "amp.cir"\n'
@@ -128,7 +127,12 @@ def test_a_bench_over_a_deck(person, opened, tmp_path):
     )
     listing = folder / "project.toml"
     listing.write_text(listing.read_text().replace("benches = [", 'benches = ["amp-basics", '))
-    other = opened(folder)
+    return opened(folder)
+
+
+def test_a_bench_over_a_deck(person, opened, tmp_path):
+    """Is listed, has its operating point live, runs with its verdict, and shows its text where cells show theirs."""
+    other = over_a_deck(opened, person.desk.project.folder, tmp_path / "over")
     desk = other.desk
     desk.show_bench("amp-basics")
     other.wait(lambda: desk.point is not None and desk.point.snapshot.bench.deck == "amp.cir")
@@ -138,6 +142,42 @@ def test_a_bench_over_a_deck(person, opened, tmp_path):
     assert desk.results.verdicts["level"].state == State.FAILS
     show(other, "netlist")
     assert "r1 in out {rl}" in other.window.side.findChild(QPlainTextEdit).toPlainText()
+
+
+def test_a_deck_is_read_again_at_each_run(person, opened, tmp_path):
+    """It is edited elsewhere: what stood in it before is not taken for what stands in it now; one that is gone is told."""
+    other = over_a_deck(opened, person.desk.project.folder, tmp_path / "over")
+    desk, deck = other.desk, tmp_path / "over" / "benches" / "amp.cir"
+    desk.show_bench("amp-basics")
+    other.run()
+    deck.write_text(deck.read_text().replace("r2 out 0 1k", ".param low=2k\nr2 out 0 {low}"))
+    other.run()
+    assert desk.results.readings["level"] == approx([2 / 3, 2 / 5], rel=1e-9)
+    deck.write_text(deck.read_text().replace("low=2k", "low=3k"))  # a parameter that is no condition
+    other.run()
+    assert desk.results.readings["level"] == approx([3 / 4, 1 / 2], rel=1e-9)
+    desk.change_bench(replace(desk.bench, note="anew"), "note", "note")
+    assert desk.bench.title == "amp · basics"  # a change of the bench stays at it
+    deck.unlink()
+    desk.run()
+    assert "there is no deck 'amp.cir'" in str(desk.message)
+    assert desk.snapshot is None
+    desk.new_bench("copy")
+    assert desk.bench.title == "amp · copy"
+    desk.delete_bench()
+    assert desk.bench.title == "amp · basics"
+
+
+def test_a_run_is_not_overtaken_by_a_stored_one(person):
+    """One that was asked for before, and is read from its file more slowly than the new one is computed."""
+    few_conditions(person)
+    person.run()
+    results = person.desk.results
+    first = results.entries[0].path
+    results.show_run(first)
+    person.run()
+    person.wait(lambda: not results.loading)
+    assert results.shown.path == results.entries[0].path != first
 
 
 def test_an_analysis_is_renamed_in_every_formula_and_kept_while_it_is_used(person):

@@ -13,6 +13,7 @@ from hearthline.core.analyses import ANALYSES
 from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.ready import ready_for
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.errors import ExpressionError
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.registry import registry
 from tests.approximation import approx
@@ -56,7 +57,7 @@ def test_a_new_analysis_runs_from_a_bench(tmp_path, monkeypatch):
         rows = list(csv.DictReader(file))
     assert [float(row["I(span)"]) for row in rows] == approx([3.0, 6.0], rel=1e-9)
     assert [float(row["v1"]) for row in rows] == [3.0, 6.0]
-    with pytest.raises(Exception, match="span takes of, times, within, at"):
+    with pytest.raises(ExpressionError, match="span takes of, times, within, at"):
         parse_analysis("a", "span from 1")
 
 

@@ -209,7 +209,9 @@ class Desk(QObject):
             return None
         key = bench, self.project.cells, self.project.kit
         if self._made_of is None or any(a is not b for a, b in zip(self._made_of, key, strict=True)):
-            self._made_of, self._snapshot = key, self._new_snapshot(bench)
+            self._made_of = key  # whoever is told of a mistake may ask again
+            self._snapshot = None
+            self._snapshot = self._new_snapshot(bench)
         return self._snapshot
 
     _snapshot: Snapshot | None = None
@@ -301,7 +303,7 @@ class Desk(QObject):
     def new_bench(self, name: str) -> None:
         """A bench for the cell of the desk: pins tied by their kinds, or a copy of the bench that is there."""
         cell, now = self.top, self.bench
-        if cell is None or not name.strip():
+        if (cell is None and not (now and now.deck)) or not name.strip():
             return
         kit, usual = self.project.kit, self._usual_parameters()
         made = (
@@ -329,7 +331,7 @@ class Desk(QObject):
         if not re.fullmatch(r"[\w\- ]+", bench.name):
             self.tell(HearthlineError(f"'{bench.name}' is no name for a bench: letters, digits, blanks, - and _"))
         elif bench.key in self.project.benches:
-            self.tell(HearthlineError(f"{bench.cell} has a bench '{bench.name}' already; choose another name"))
+            self.tell(HearthlineError(f"{bench.subject} has a bench '{bench.name}' already; choose another name"))
         else:
             return True
         return False
@@ -339,10 +341,10 @@ class Desk(QObject):
         now = self.bench
         if now is not None and now.name:
             others = [key for key in self.project.benches if key != now.key]
-            same = [key for key in others if self.project.benches[key].cell == now.cell]
+            same = [key for key in others if self.project.benches[key].subject == now.subject]
             self.documents.exchange(now, None, f"bench {now.title} deleted")
-            if same:
-                self.show_bench(same[0])
+            if same or not now.cell:
+                self.show_bench(next(iter([*same, *others]), ""))
             else:
                 self.show_cell(now.cell)
 
@@ -351,7 +353,10 @@ class Desk(QObject):
         self.change_bench(self.bench.with_specification(specification), f"{specification.reading} limit", field)
 
     def _take_change(self) -> None:
-        if self.top is None and self.project:  # what was shown is gone, or has another name, by an undo
+        over_a_deck = self.bench is not None and self.bench.deck
+        if (
+            self.top is None and self.project and not over_a_deck
+        ):  # what was shown is gone, or has another name, by an undo
             self.show_bench(next(iter(self.project.benches), ""))
             return
         if self.cell is not None:
@@ -402,9 +407,15 @@ class Desk(QObject):
     def run(self, names: tuple[str, ...] | None = None, asked: bool = False, anew: bool = False) -> None:
         """Runs the analyses of the bench, or those of `names`, over all its conditions: what the shown run holds is taken over,
         or all is computed `anew`."""
+        if self.bench is not None and self.bench.deck:  # edited elsewhere
+            self._made_of = None
+            self._take_change()
         snapshot = self.snapshot
         if snapshot is None:
-            self.tell(HearthlineError("nothing can be run: the project has no bench, or its process kit is missing"))
+            if self.bench is None or not self.bench.deck:
+                self.tell(
+                    HearthlineError("nothing can be run: the project has no bench, or its process kit is missing")
+                )
             return
         wrong = next((f for f in self.findings if f.weight == ERROR), None) if not self.trail else None
         if wrong is not None:
@@ -435,6 +446,11 @@ class Desk(QObject):
             return
         if self.project.kit is None:
             self.tell(HearthlineError("the process kit is missing"))
+            return
+        if bench.deck:
+            self.tell(
+                HearthlineError(f"the run holds the texts of {bench.deck} as they were; Run takes it as it is now")
+            )
             return
         self.tell(None)
         snapshot = Snapshot(bench, cells, self.project.kit)

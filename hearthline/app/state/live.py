@@ -120,7 +120,7 @@ class LiveSolver(QObject):
         """Replaces whatever was waiting; begins from the last point of the same cell. Without a condition it is the bench's
         own point."""
         self._asked = snapshot
-        near = self._last is not None and self._last.snapshot.bench.cell == snapshot.bench.cell
+        near = self._last is not None and self._last.snapshot.bench.subject == snapshot.bench.subject
         request = PointRequest(snapshot, self._last.dataset if near else None, self._kept, condition)
         self._worker.ask(lambda report: request())
 

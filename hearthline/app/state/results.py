@@ -278,6 +278,7 @@ class Results(QObject):
             self.too_large.emit(answer)
             return
         if answer.run is not None and self.bench is not None and answer.request.snapshot.bench.key == self.bench.key:
+            self._wanted = None
             same = _formulas(answer.request.snapshot.bench) == _formulas(self.bench)
             self._show(Shown(answer.run, answer.made, _note(answer.run)), answer.numbers if same else None)
         self.told.emit(answer.error)
@@ -297,10 +298,14 @@ class Results(QObject):
             note = f"run of {stored.record.made:%d %b %H:%M}"
             return Shown(stored.run, stored.record.made, note, path, stored.record.bench_key)
 
+        self._wanted = path
         self.loader.ask(question)
 
+    _wanted: Path | None = None
+    """The stored run that was asked for; none once a newer one has come."""
+
     def _take_loaded(self, shown: Shown) -> None:
-        if self._is_here(shown):
+        if self._is_here(shown) and shown.path == self._wanted:
             self._show(shown)
             self.follow_wanted.emit()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Protocol
 
@@ -39,10 +40,6 @@ class Origin(Protocol):
         """What is said of every transient: `rule`, `abs_voltage`."""
 
     @property
-    def parameters(self) -> Mapping[str, str]:
-        """Parameters of the bench as typed."""
-
-    @property
     def parameter_units(self) -> Mapping[str, str]:
         """Of those that stand by themselves as a value."""
 
@@ -69,12 +66,14 @@ class Origin(Protocol):
         """What is drawn."""
 
 
+@dataclass(frozen=True)
 class Hints:
-    """What a drawing says beyond its netlist: nets of supplies, likely outputs, and the supply of its process [V]."""
+    """What a drawing says beyond its netlist: nets of supplies, likely outputs, labels, and the supply of its process [V]."""
 
-    def __init__(self, supplies: frozenset[str] = frozenset(), outputs: tuple[str, ...] = (),
-                 labels: tuple[str, ...] = (), made_for: float = 1.0):  # fmt: skip
-        self.supplies, self.outputs, self.labels, self.made_for = supplies, outputs, labels, made_for
+    supplies: frozenset[str] = frozenset()
+    outputs: tuple[str, ...] = ()
+    labels: tuple[str, ...] = ()
+    made_for: float = 1.0
 
 
 class Circuit:
@@ -116,9 +115,10 @@ class Circuit:
 
     def lanes(self, conditions: tuple[Condition, ...]) -> Lanes:
         """A lane for each condition; the same ones when asked for the same."""
-        if self._lanes is None or self._lanes[0] is not conditions:
-            self._lanes = (conditions, lanes_of(conditions))
-        return self._lanes[1]
+        known = self._lanes
+        if known is None or known[0] is not conditions:
+            self._lanes = known = (conditions, lanes_of(conditions))
+        return known[1]
 
     def system(self, netlist: Netlist, lanes: Lanes) -> System:
         """The circuit lowered; the same one when asked for the same. Raises CircuitError."""

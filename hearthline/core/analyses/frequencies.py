@@ -16,6 +16,7 @@ FREQUENCIES = (
     Setting("spaced", "", "how the points lie", WORD, ("decade", "octave", "even")),
 )
 CARD_WORDS = {"dec": "decade", "oct": "octave", "lin": "even"}
+BASES = {"decade": 10.0, "octave": 2.0}
 MOST_POINTS = 5_000_000
 
 
@@ -31,9 +32,7 @@ def band_of(plan: Ask) -> tuple[float, float]:
 
 def count_of(plan: Ask) -> int:
     """How many points there will be."""
-    (low, high), count = band_of(plan), plan.count("points", 1)
-    ratio = {"decade": np.log10, "octave": np.log2}.get(plan.settings["spaced"])
-    return count if ratio is None else int(count * ratio(high / low)) + 1
+    return _count(plan.settings["spaced"], *band_of(plan), plan.count("points", 1))
 
 
 def frequencies_of(plan: Ask) -> np.ndarray:
@@ -45,9 +44,11 @@ def spaced(how: str, low: float, high: float, points: int) -> np.ndarray:
     """Frequencies [Hz]: `points` each `decade` or `octave`, or `even` ones in all."""
     if how == "even":
         return np.linspace(low, high, points)
-    base = {"decade": 10.0, "octave": 2.0}[how]
-    count = int(np.floor(points * np.log(high / low) / np.log(base) + 1e-9)) + 1
-    return low * base ** (np.arange(count) / points)
+    return low * BASES[how] ** (np.arange(_count(how, low, high, points)) / points)
+
+
+def _count(how: str, low: float, high: float, points: int) -> int:
+    return points if how == "even" else int(np.floor(points * np.log(high / low) / np.log(BASES[how]) + 1e-9)) + 1
 
 
 def of_card(card: DeckCard, tokens: Sequence[str], form: str) -> dict[str, str]:

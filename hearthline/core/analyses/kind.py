@@ -22,7 +22,7 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.system import System
     from hearthline.core.engine.transient.run import Keeper
 
-NUMBER, NAME, WORD, LIST = "number", "name", "word", "list"
+NUMBER, WORD, LIST = "number", "word", "list"
 NET, SOURCE, SWEPT = "net", "source", "swept"
 
 

@@ -148,7 +148,7 @@ class Plan:
         if " to " in text:
             begin, _, end, _, step = text.split()
             first, last, each = (self._number("at", one) for one in (begin, end, step))
-            return first + each * np.arange(steps_of(name, first, last, each, limits.SWEEP))
+            return first + each * np.arange(steps_of(name, first, last, each, limits.WITHIN))
         return np.array([self._number("at", one) for one in text.split(",") if one])
 
     def spread(self, lanes: Lanes, name: str, values: np.ndarray) -> Lanes:

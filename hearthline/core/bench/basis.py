@@ -24,6 +24,10 @@ def basis_of_plan(snapshot: Snapshot, plan: Plan) -> str:
     """The same, of an analysis that is ready."""
     swept = {plan.settings.get(one.word, "").lower() for one in plan.kind.settings if one.kind == SWEPT}
     digest = sha256(f"{VERSION} {snapshot.kit.fingerprint}".encode())
+    digest.update(plan.outer.tobytes())
+    if snapshot.written:  # the parameters of a deck are no conditions
+        for name, text in sorted(snapshot.written.files.items()):
+            digest.update(f"{name} {text}".encode())
     for line in (*_settings(plan), *_elements(plan.circuit.netlist.elements, swept)):
         digest.update(line.encode())
     return digest.hexdigest()[:20]
@@ -35,7 +39,6 @@ def _settings(plan: Plan) -> Iterator[str]:
         if one.word in plan.settings:
             value = plan.settings[one.word] if one.kind != NUMBER else repr(plan.number(one.word))
             yield f"{one.word} {value}"
-    yield f"{plan.outer.tolist()}"
 
 
 def _elements(elements: tuple[Element, ...], swept: set[str]) -> Iterator[str]:

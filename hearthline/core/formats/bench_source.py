@@ -3,7 +3,6 @@ file of whatever is wrong."""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
@@ -16,11 +15,9 @@ from hearthline.core.bench.only import with_only
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.formula import Formula
-from hearthline.core.errors import AnalysisError, CircuitError, FileError, HearthlineError
-from hearthline.core.expression import parse_value
+from hearthline.core.errors import AnalysisError, BenchError, CircuitError, FileError, HearthlineError
 from hearthline.core.formats.bench_file import bench_of
 from hearthline.core.formats.deck.bench import snapshot_over_deck
-from hearthline.core.formats.deck.circuit import CornerError
 from hearthline.core.formats.project_folder import Project, read_project
 from hearthline.core.formats.toml_table import Table, read_toml
 from hearthline.core.quantity import read
@@ -44,7 +41,10 @@ class BenchSource:
     def snapshot(self) -> Snapshot:
         """What a run is made of. Raises FileError with the place of what is wrong."""
         if self.bench.deck:
-            return self._over_a_deck()
+            try:
+                return snapshot_over_deck(self.bench, self.path.parent)
+            except BenchError as error:
+                raise self._at(error.section, 0, error.key, str(error)) from None
         project = self.project
         if project is None:
             message = "a bench over a cell belongs to a project: put it into its folder `benches`, beside project.toml"
@@ -61,19 +61,6 @@ class BenchSource:
                 return problem
         known = ", ".join(project.cells) or "none"
         return self.table.error(f"there is no cell '{self.bench.cell}'; the project has {known}", "cell")
-
-    def _over_a_deck(self) -> Snapshot:
-        if not (self.path.parent / self.bench.deck).is_file():
-            raise self.table.error(f"there is no deck '{self.bench.deck}' beside this file", "deck")
-        for name, text in self.bench.point.parameters.items():
-            try:
-                parse_value(text, "V")
-            except HearthlineError as error:
-                raise self._at("point", 0, name, f"parameter {name}: {error}") from None
-        try:
-            return snapshot_over_deck(self.bench, self.path.parent)
-        except CornerError as error:
-            raise self._at("grid", 0, "corners", str(error)) from None
 
     def only(self, names: Iterable[str]) -> BenchSource:
         """The same with some of its analyses, and what is taken from them. Raises FileError for another name."""
@@ -101,7 +88,7 @@ class BenchSource:
                         raise self._of_formula(item, _no_quantity(label, name, known[name]))
 
     def _check_conditions(self, snapshot: Snapshot) -> None:
-        """Raises FileError at a temperature or parameter that is no number, or that nothing uses."""
+        """Raises FileError at a temperature or parameter that is no number."""
         grid, point = self.bench.grid, self.bench.point
         texts = [("grid", "temperatures", "temperature", text, "°C") for text in grid.temperatures]
         texts.append(("point", "temperature", "temperature", point.temperature, "°C"))
@@ -112,20 +99,6 @@ class BenchSource:
                 read(text, unit) if unit == "°C" else snapshot.number(owner, text, unit)
             except HearthlineError as error:
                 raise self._at(section, 0, key, str(error)) from None
-        if snapshot.written is not None:
-            for name in dict.fromkeys([*point.parameters, *grid.parameters]):
-                self._check_used(name, snapshot.written.names)
-
-    def _check_used(self, name: str, known: tuple[str, ...]) -> None:
-        values = [text for one in self.bench.stimuli for text in (one.dc, one.wave, one.ac, one.phase)]
-        values += [text for one in self.bench.analyses for text in one.settings.values()]
-        values += list(self.bench.point.parameters.values())
-        if name.lower() not in known and not any(
-            re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text) for text in values
-        ):
-            there = ", ".join(known) or "none"
-            message = f"the deck has no parameter '{name}', and no stimulus uses it; it has {there}"
-            raise self._at("grid" if name in self.bench.grid.parameters else "point", 0, name, message)
 
     def _of_formula(self, item: Watch | Reading, message: str) -> FileError:
         if isinstance(item, Watch):
@@ -174,6 +147,8 @@ class BenchSource:
             table = self.table.tables(section)[index]
         elif isinstance(value, dict):  # tables inside it follow in the file
             table = Table(value, self.table.file, self.table.text, self.table.table(section).first)
+        elif not section:
+            table = self.table
         else:
             return self.table.error(message, section)
         keys = (key,) if isinstance(key, str) else key

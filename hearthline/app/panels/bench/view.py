@@ -120,7 +120,7 @@ class BenchView(QWidget):
             self.readings.show_all()
 
     def _make(self) -> None:
-        taken = [bench.name for bench in self.desk.project.benches.values() if bench.cell == self.desk.bench.cell]
+        taken = [bench.name for bench in self.desk.project.benches.values() if bench.subject == self.desk.bench.subject]
         self.desk.new_bench(free_name("bench", taken))
 
     # -- as text

@@ -2,27 +2,30 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.snapshot import Snapshot
-from hearthline.core.errors import FileError, HearthlineError
+from hearthline.core.errors import BenchError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.formats.deck.circuit import DeckCircuit
 
 
 def snapshot_over_deck(bench: Bench, folder: Path) -> Snapshot:
-    """What a run is made of; the deck lies beside the bench's file, in `folder`. Raises HearthlineError: DeckError at the line
-    of the deck, `CornerError` for a corner that it does not have."""
+    """What a run is made of; the deck lies beside the bench's file, in `folder`. Raises DeckError at the line of the deck, and
+    BenchError for a deck, corner or parameter that is not there."""
     path = folder / bench.deck
     if not path.is_file():
-        raise FileError(f"there is no deck '{bench.deck}' beside the bench's file", bench.deck)
+        raise BenchError(f"there is no deck '{bench.deck}' beside this file", "", "deck")
     given = {name: _parameter(name, text) for name, text in bench.point.parameters.items()}
     picked = (name for one in bench.grid.picked for name in one.parameters)
     circuit = DeckCircuit(path, bench.deck, given, names=[*bench.grid.parameters, *picked])
     corners = corners_of(bench)
     circuit.check_corners(corners)
     circuit.checked()
+    for name in dict.fromkeys([*bench.point.parameters, *bench.grid.parameters]):
+        _check_used(name, bench, circuit.names)
     return Snapshot(bench, {}, circuit.kit(corners, bench.deck), circuit)
 
 
@@ -30,7 +33,19 @@ def _parameter(name: str, text: str) -> Expression:
     try:
         return parse_value(text, "V")
     except HearthlineError as error:
-        raise HearthlineError(f"parameter {name}: {error}") from None
+        raise BenchError(f"parameter {name}: {error}", "point", name) from None
+
+
+def _check_used(name: str, bench: Bench, known: tuple[str, ...]) -> None:
+    """Raises BenchError for a parameter that neither the deck has nor anything of the bench uses."""
+    values = [text for one in bench.stimuli for text in (one.dc, one.wave, one.ac, one.phase)]
+    values += [text for one in bench.analyses for text in one.settings.values()]
+    values += list(bench.point.parameters.values())
+    if name.lower() in known or any(re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text) for text in values):
+        return
+    there = ", ".join(known) or "none"
+    message = f"the deck has no parameter '{name}', and no stimulus uses it; it has {there}"
+    raise BenchError(message, "grid" if name in bench.grid.parameters else "point", name)
 
 
 def corners_of(bench: Bench) -> tuple[str, ...]:

@@ -11,7 +11,7 @@ from hearthline.core.circuit.netlist import Element, Netlist, Scope
 from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.solve import Tolerances
-from hearthline.core.errors import DeckError, ExpressionError, HearthlineError
+from hearthline.core.errors import BenchError, DeckError, ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.flatten import flatten
 from hearthline.core.formats.deck.lines import Line
@@ -30,9 +30,10 @@ class Flat:
     netlist: Netlist
     models: Corner
 
-
-class CornerError(HearthlineError):
-    """A corner that a deck cannot have."""
+    @cached_property
+    def said(self) -> str:
+        """Its parts, and what the parameters are that they depend on."""
+        return "\n".join(_said(self.netlist))
 
 
 class DeckCircuit:
@@ -77,18 +78,18 @@ class DeckCircuit:
         return self._flat[corner]
 
     def check_corners(self, corners: tuple[str, ...]) -> None:
-        """Raises CornerError for one that its files do not have, or where several would be the same."""
+        """Raises BenchError for one that its files do not have, or where several would be the same."""
         if not self.first.deck.sections:
             if len(set(corners)) > 1:
                 message = f"{', '.join(corners)} would all be the same: the deck has no line .lib FILE SECTION; name one corner"
-                raise CornerError(message)
+                raise BenchError(message, "grid", "corners")
             return
         for corner in corners:
             try:
                 self.flat(corner)
             except DeckError as error:
                 if f"there is no section '{corner.lower()}'" in error.message:
-                    raise CornerError(f"corner '{corner}': {error.message}") from None
+                    raise BenchError(f"corner '{corner}': {error.message}", "grid", "corners") from None
                 raise
 
     def circuit(self, corner: str) -> Netlist:
@@ -101,7 +102,7 @@ class DeckCircuit:
 
     def one_for_all(self, corners: tuple[str, ...]) -> bool:
         """Whether the circuit is the same in all of these: its parts, and every parameter that they come from."""
-        return len({_said(self.flat(corner)) for corner in corners}) < 2
+        return len({self.flat(corner).said for corner in corners}) < 2
 
     # -- what it says beside its parts
 
@@ -150,33 +151,39 @@ class DeckCircuit:
         _ = self.tolerances, self.steps
 
 
-def _said(flat: Flat) -> str:
-    """The parts, and what the parameters are that they depend on."""
-    root, lines, wanted, seen = flat.netlist.root, [], [], set()
-    scopes: dict[int, Scope] = {}
-    for one in flat.netlist.elements:
+def _said(netlist: Netlist) -> Iterator[str]:
+    root = netlist.root
+    names: list[str] = []
+    for one in netlist.elements:
         texts = [(key, value.text) for key, value in one.values.items() if value is not None]
         wave = [number.text for number in one.wave.numbers] if one.wave else ()
         initial = one.initial.text if one.initial is not None else ""
         text = one.module.source if one.module is not None else ""
-        lines.append(f"{one.name} {one.kind} {one.nets} {one.model} {one.control} {texts} {wave} {initial} {text}")
-        wanted += [name for value in _expressions(one) for name in value.names]
+        yield f"{one.name} {one.kind} {one.nets} {one.model} {one.control} {texts} {wave} {initial} {text}"
+        names += [name for value in _expressions(one) for name in value.names]
+    for name, value in _inside_blocks(netlist):
+        yield f"{name}={value.text}"
+        names += value.names
+    seen: set[str] = set()
+    while names:
+        name = names.pop()
+        if name not in seen and name in root.defined:
+            seen.add(name)
+            yield f"{name}={root.defined[name].text}"
+            names += root.defined[name].names
+
+
+def _inside_blocks(netlist: Netlist) -> Iterator[tuple[str, Expression]]:
+    """The parameters of every block, given and defined."""
+    scopes: dict[int, Scope] = {}
+    for one in netlist.elements:
         scope: Scope | None = one.scope
-        while scope is not None and id(scope) not in scopes:
+        while scope is not None and scope is not netlist.root and id(scope) not in scopes:
             scopes[id(scope)] = scope
             scope = scope.parent
     for scope in scopes.values():
-        if scope is not root:
-            for table in (scope.given, scope.defined):
-                lines += [f"{name}={value.text}" for name, value in table.items() if value is not None]
-                wanted += [name for value in table.values() if value is not None for name in value.names]
-    while wanted:
-        name = wanted.pop()
-        if name not in seen and name in root.defined:
-            seen.add(name)
-            lines.append(f"{name}={root.defined[name].text}")
-            wanted += root.defined[name].names
-    return "\n".join(lines)
+        for table in (scope.given, scope.defined):
+            yield from ((name, value) for name, value in table.items() if value is not None)
 
 
 def _expressions(one: Element) -> Iterator[Expression]:

@@ -28,8 +28,8 @@ def cache_folder() -> Path:
 
 @cache
 def own_folder(name: str) -> Path:
-    """A folder for what is compiled and will be run: in the user's cache folder, in one of theirs for temporary files, or in one
-    for this process alone; nobody else may write to it or to the one above it."""
+    """A folder for what is compiled and will be run: in the user's cache folder, in one of theirs for temporary files, or in
+    one for this process alone; nobody else may write to it or to the one above it."""
     for above in (user_cache_path("hearthline"), Path(tempfile.gettempdir()) / f"hearthline-{os.getuid()}"):
         folder = above / name
         try:
