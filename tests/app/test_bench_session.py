@@ -140,8 +140,16 @@ def test_a_bench_over_a_deck(person, opened, tmp_path):
     other.run()
     assert desk.results.readings["level"] == approx([0.5, 0.25], rel=1e-9)
     assert desk.results.verdicts["level"].state == State.FAILS
+    show(other, "bench")
+    view = other.window.bench_view
+    press(view, "out")  # a net of the deck
+    assert desk.bench.stimuli[0].pin == "out"
+    type_line(other, view.stimuli.rows["out"], "out resistance 1k")
+    other.wait(lambda: desk.point.snapshot is desk.snapshot)
+    assert desk.point.dataset.curve("V(out)")[0, 0] == approx(1 / 3, rel=1e-9)
     show(other, "netlist")
-    assert "r1 in out {rl}" in other.window.side.findChild(QPlainTextEdit).toPlainText()
+    texts = {one.accessibleName(): one.toPlainText() for one in other.window.side.findChildren(QPlainTextEdit)}
+    assert "r1 in out {rl}" in texts["netlist"]
 
 
 def test_a_deck_is_read_again_at_each_run(person, opened, tmp_path):

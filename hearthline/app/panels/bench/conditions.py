@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
@@ -34,10 +35,17 @@ class Conditions(Section):
         return (*grid.parameters, "", len(grid.picked), grid.how, *self._others())
 
     def _others(self) -> list[str]:
-        """Every parameter of bench and cell that is no axis yet."""
-        top = self.desk.top
-        known = [*self.bench.point.parameters, *(top.parameters if top else ())]
+        """Every parameter of bench, and of cell or deck, that is no axis yet."""
+        known = [*self.bench.point.parameters, *self._own()]
         return [name for name in dict.fromkeys(known) if name not in self.bench.grid.parameters]
+
+    def _own(self) -> Mapping[str, str]:
+        """The parameters of the cell, or of the deck, as text."""
+        top, snapshot = self.desk.top, self.desk.snapshot
+        if top is not None:
+            return top.parameters
+        written = snapshot.written if snapshot is not None else None
+        return {name: f"{value:.6g}" for name, value in written.parameters.items()} if written is not None else {}
 
     def build(self) -> None:
         """A row for each axis, and one for each picked condition."""
@@ -122,8 +130,8 @@ class Conditions(Section):
         self.change(f"{name} of the run", f"axis {name}", grid=grid)
 
     def _add_axis(self, name: str) -> None:
-        grid, top = self.bench.grid, self.desk.top
-        text = self.bench.point.parameters.get(name) or (top.parameters.get(name, "1") if top else "1")
+        grid = self.bench.grid
+        text = self.bench.point.parameters.get(name) or self._own().get(name, "1")
         try:
             value = read(text, self._unit(name))
             values = tuple(dict.fromkeys(f"{share * value:.6g}" for share in (0.9, 1.0, 1.1)))

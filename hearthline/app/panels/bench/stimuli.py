@@ -15,6 +15,9 @@ from hearthline.core.bench.renaming import with_stimulus_renamed
 from hearthline.core.bench.stimuli import parse_stimulus, text_of, waveform_of_table
 from hearthline.core.errors import ExpressionError, FileError, HearthlineError
 
+MOST_OFFERED = 24
+"""Nets of a deck that have a button."""
+
 
 class Stimuli(Section):
     """What is tied to the pins."""
@@ -26,9 +29,15 @@ class Stimuli(Section):
         return (*(one.name for one in self.bench.stimuli), "", *self._free())
 
     def _free(self) -> list[str]:
-        top = self.desk.top
         tied = {one.pin for one in self.bench.stimuli} | {one.to for one in self.bench.stimuli}
-        return [pin.name for pin in top.pins if pin.name not in tied] if top else []
+        return [end for end in self._ends() if end not in tied and "." not in end][:MOST_OFFERED]
+
+    def _ends(self) -> list[str]:
+        """What something may be tied to: pins of the cell, or nets of the deck."""
+        top, snapshot = self.desk.top, self.desk.snapshot
+        if top is not None:
+            return [pin.name for pin in top.pins]
+        return list(snapshot.written.circuit("").nets) if snapshot is not None and snapshot.written is not None else []
 
     def build(self) -> None:
         """A row each."""
@@ -51,7 +60,7 @@ class Stimuli(Section):
 
     def _parse(self, name: str, text: str) -> Stimulus:
         found = parse_stimulus(name, text)
-        pins = [pin.name for pin in self.desk.top.pins] if self.desk.top else []
+        pins = self._ends()
         for pin in (found.pin, found.to):
             if pin and pin not in pins:
                 raise ExpressionError(f"there is no pin '{pin}'; there are {', '.join(pins)}", text.find(pin) + 1)
@@ -59,7 +68,8 @@ class Stimuli(Section):
 
     def add_new(self, pin: str) -> None:
         """By the kind of the pin: a supply gets its voltage, an output a load, an input a voltage."""
-        kind = next((one.kind for one in self.desk.top.pins if one.name == pin), "")
+        pins = self.desk.top.pins if self.desk.top is not None else ()
+        kind = next((one.kind for one in pins if one.name == pin), "")
         name = free_name(pin, [one.name for one in self.bench.stimuli])
         if kind == "supply":
             known = list(self.bench.point.parameters)
