@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup
 from hearthline.core.bench.readings import Numbers, Reader, Run
-from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import ConvergenceError, HearthlineError
 from hearthline.core.formats.bench_source import BenchSource, read_benches
@@ -18,6 +17,7 @@ from hearthline.core.formats.bench_source import BenchSource, read_benches
 if TYPE_CHECKING:
     import pandas
 
+    from hearthline.core.bench.snapshot import Snapshot
     from hearthline.core.engine.job import Job
     from hearthline.core.formats.deck.circuit import DeckCircuit
 
@@ -34,7 +34,12 @@ class Result(Mapping[str, Dataset]):
     """What a run gave: a Dataset by the name of each analysis; `failures` says why conditions failed, by their number."""
 
     made: Run
-    bench: Bench
+
+    @property
+    def bench(self) -> Bench:
+        """What was run."""
+        assert self.made.snapshot is not None
+        return self.made.snapshot.bench
 
     def __getitem__(self, name: str) -> Dataset:
         return self.made.results[name]
@@ -60,15 +65,19 @@ class Result(Mapping[str, Dataset]):
         """The readings by name: `values` one a condition, in SI units, `unit`, and `problem` where there is none."""
         return Reader(self.bench, self.made.results).all()
 
-    def table(self) -> pandas.DataFrame:
-        """Readings with the conditions they were taken at, a row each, as a pandas DataFrame. Raises HearthlineError for a
-        formula that does not fit."""
+    def table(self, analysis: str = "") -> pandas.DataFrame:
+        """Readings with the conditions they were taken at, a row each, as a pandas DataFrame. Where analyses are made within
+        different things each has a table of its own, and `analysis` says which. Raises HearthlineError."""
         import pandas
 
         from hearthline.core.formats.run_folder.readings import reading_tables
 
         tables = reading_tables(self.bench, self.made, self.readings)
-        return pandas.DataFrame(dict(next(iter(tables.values()))))
+        name = next(iter(tables)) if len(tables) == 1 else f"readings-{analysis}"
+        if name not in tables:
+            known = ", ".join(one.removeprefix("readings-") for one in tables)
+            raise HearthlineError(f"there are several tables; name the analysis of one: {known}")
+        return pandas.DataFrame(dict(tables[name]))
 
     @property
     def verdict(self) -> Mapping[str, object]:
@@ -81,8 +90,9 @@ class Result(Mapping[str, Dataset]):
 
 @dataclass(frozen=True)
 class Deck:
-    """A deck's circuit, ready to be asked."""
+    """A deck's circuit, ready to be asked; it is read again for each run."""
 
+    path: Path
     circuit: DeckCircuit
 
     @property
@@ -107,14 +117,18 @@ class Deck:
         """Runs analyses, each a line as in a bench (`ac from 1 to 1G points 20`), over corners, temperatures [degC] and
         parameters, all crossed. An analysis is called by its kind, or as its keyword. Raises HearthlineError for wrong input;
         a condition that does not converge is marked in the result."""
+        from hearthline.core.formats.deck.bench import snapshot_over_deck
+
         grid = {name: _texts(values) for name, values in (parameters or {}).items()}
         celsius = tuple(repr(float(one)) for one in temperatures) or (repr(self.circuit.temperature),)
         corners = tuple(corners) or ("",)
         point = PointSetup(corners[0], celsius[0], {})
-        asked = {**{line.split()[0] if line.split() else "": line for line in lines}, **named}
-        analyses = tuple(parse_analysis(name, line) for name, line in asked.items())
-        bench = Bench("", "", (), point, GridSetup(corners, celsius, grid), analyses, deck=self.circuit.shown)
-        return _run(Snapshot(bench, {}, self.circuit.kit(corners), self.circuit), job)
+        asked = [(line.split(maxsplit=1)[0] if line.split() else "", line) for line in lines] + list(named.items())
+        analyses = tuple(parse_analysis(name, line) for name, line in asked)
+        if len({one.name for one in analyses}) < len(analyses):
+            raise HearthlineError("two analyses have one name; give them names of their own: first='ac from ...'")
+        bench = Bench("", "", (), point, GridSetup(corners, celsius, grid), analyses, deck=self.path.name)
+        return _run(snapshot_over_deck(bench, self.path.parent), job)
 
 
 def _texts(values: Values) -> tuple[str, ...]:
@@ -130,7 +144,7 @@ def read_deck(path: str | Path) -> Deck:
 
     circuit = DeckCircuit(Path(path), str(path))
     circuit.checked()
-    return Deck(circuit)
+    return Deck(Path(path), circuit)
 
 
 def read_bench(path: str | Path, name: str = "") -> BenchSource:
@@ -158,5 +172,4 @@ def run(bench: BenchSource, *only: str, job: Job | None = None) -> Result:
 def _run(snapshot: Snapshot, job: Job | None) -> Result:
     from hearthline.core.bench.run import run_bench
 
-    found = run_bench(snapshot, job)
-    return Result(replace(found, snapshot=snapshot), snapshot.bench)
+    return Result(run_bench(snapshot, job))

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from hearthline.app.start import DEMO
+from tests.approximation import approx
 
 PAGE = Path(__file__).parents[2] / "docs" / "python.md"
 
@@ -57,3 +58,42 @@ def test_a_bench_from_python():
     assert "inv_x1-transfer" in read_project(DEMO)
     with pytest.raises(HearthlineError, match="several benches"):
         read_bench(DEMO)
+
+
+def test_what_a_deck_does_not_have_is_said(tmp_path):
+    """Nothing that was asked for is passed over: parameters, corners, two analyses of one name."""
+    from hearthline import HearthlineError, read_deck
+
+    path = tmp_path / "d.cir"
+    path.write_text("t\n.param rl=1k\nv1 a 0 2\nr1 a b {rl}\nr2 b 0 1k\n")
+    deck = read_deck(path)
+    found = deck.run("point", parameters={"RL": [1e3, 3e3]})["point"]
+    assert found.curve("V(b)")[:, 0] == approx([1.0, 0.5], rel=1e-9)
+    for arguments, named, said in (
+        (("point",), dict(parameters={"rx": [1.0]}), "no parameter 'rx'"),
+        (("point",), dict(corners=["a", "b"]), "would all be the same"),
+        (("point", "point within v1 at 1,2"), {}, "two analyses have one name"),
+        (("pointt",), {}, "is not an analysis"),
+    ):
+        with pytest.raises(HearthlineError, match=said):
+            deck.run(*arguments, **named)
+
+
+def test_readings_of_different_nests_are_asked_for_by_name(tmp_path):
+    """One table would repeat them against each other."""
+    from hearthline import HearthlineError, read_bench, run
+
+    (tmp_path / "d.cir").write_text("t\nv1 a 0 2\nr1 a b 1k\nr2 b 0 1k\n")
+    lines = "".join(
+        f'[[analyses]]\nname = "{name}"\nline = "point within {what}"\n'
+        f'[[readings]]\nname = "{name}"\nformula = "V(b)"\nanalysis = "{name}"\n'
+        for name, what in (("first", "v1 at 1,2"), ("second", "temperature at 0,50"))
+    )
+    (tmp_path / "b.toml").write_text(
+        'format = 3\nname = "n"\ndeck = "d.cir"\n[point]\ncorner = "typ"\ntemperature = "27"\n'
+        '[grid]\ncorners = ["typ"]\ntemperatures = ["27"]\n' + lines
+    )
+    result = run(read_bench(tmp_path / "b.toml"))
+    assert list(result.table("first")["first"]) == approx([0.5, 1.0], rel=1e-9)
+    with pytest.raises(HearthlineError, match="name the analysis of one: first, second"):
+        result.table()
