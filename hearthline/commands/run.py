@@ -29,10 +29,11 @@ def run(options: argparse.Namespace) -> int:
     sources = read_benches(Path(options.path), options.names)
     if options.only:
         sources = [source.only(options.only) for source in sources]
+    out = Path(options.out)
+    folders = [out / source.folder for source in sources] if len(sources) > 1 else [out]
     for source in sources:
         source.check()
-    out = Path(options.out)
-    found = [_run_one(source, out if len(sources) == 1 else out / source.bench.key) for source in sources]
+    found = [_run_one(source, folder) for source, folder in zip(sources, folders, strict=True)]
     return NOT_CONVERGED if NOT_CONVERGED in found else max(found)
 
 

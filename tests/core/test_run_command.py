@@ -5,12 +5,15 @@ from __future__ import annotations
 import csv
 import json
 import re
+import shutil
 from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
 import pytest
 
+from hearthline import read_bench
+from hearthline import run as run_bench
 from hearthline.app.start import DEMO
 from hearthline.cli import main
 from hearthline.core.analyses import ANALYSES
@@ -195,6 +198,30 @@ def test_every_kind_may_be_made_within(run, kind):
     np.testing.assert_allclose(second, first * (1 if kind in ("ac", "noise") else 2), rtol=1e-6)
 
 
+def test_a_watch_that_is_called_like_a_column(run):
+    """Stands under its formula; a plain curve with a title stands under both."""
+    _, out = run(('title = "drop"', 'title = "temperature"'))
+    found = table(out / "rest.csv")
+    assert found["temperature"] == ["27.0"] * 4
+    assert "V(in, out)" in found
+    _, out = run(('formula = "V(in, out)"\ntitle = "drop"', 'formula = "V(out)"\ntitle = "level"'))
+    found = table(out / "rest.csv")
+    assert found["level"] == found["V(out)"]
+
+
+def test_names_of_results_do_not_clash_or_lead_out(run, tmp_path, capsys):
+    """An analysis called as another table; a bench whose folder would lie elsewhere."""
+    assert run(('name = "over"', 'name = "readings"'))[0] == 2
+    assert "b.toml:25: readings.csv is the table of the readings" in capsys.readouterr().err
+    project = tmp_path / "project"
+    shutil.copytree(DEMO, project)
+    path = project / "benches" / "peak_mem_bench-loop.toml"
+    path.write_text(path.read_text().replace('name = "loop"', 'name = "/../../out"'))
+    assert main(["run", str(project), "--out", str(tmp_path / "all" / "out")]) == 2
+    assert "benches/peak_mem_bench-loop.toml:3: 'peak_mem_bench-/../../out' leads out" in capsys.readouterr().err
+    assert not (tmp_path / "all").exists()
+
+
 def test_the_verdict(run):
     """As JSON and as the report that CI servers show."""
     _, out = run()
@@ -230,7 +257,7 @@ def test_what_does_not_converge_is_left_out(run, capsys):
     verdict = json.loads((out / "verdict.json").read_text())
     assert verdict["state"] == "incomplete"
     assert verdict["specifications"][0]["state"] == "incomplete"
-    assert "rest: " in capsys.readouterr().err
+    assert "b.toml: typ 27 °C rload 2 k: rest: " in capsys.readouterr().err
 
 
 def test_what_a_run_was_made_of(run, tmp_path):
@@ -327,7 +354,7 @@ def test_an_analysis_that_is_not_there(run, capsys):
 
 
 def test_all_benches_of_the_demo(tmp_path, capsys):
-    """Each in a folder of its own, with every file; its readings are those of the same run in the window."""
+    """Each in a folder of its own, with every file; its readings are those of the same bench from Python."""
     assert main(["run", str(DEMO), "--out", str(tmp_path)]) in (0, 3)
     project = read_project(DEMO)
     assert sorted(path.name for path in tmp_path.iterdir()) == sorted(project.benches)
@@ -337,6 +364,9 @@ def test_all_benches_of_the_demo(tmp_path, capsys):
         verdict = json.loads((tmp_path / key / "verdict.json").read_text())
         assert [one["reading"] for one in verdict["specifications"]] == [one.reading for one in bench.specifications]
         assert {one["state"] for one in verdict["specifications"]} <= {"holds", "close", "fails"}
+    again = run_bench(read_bench(DEMO, "peak_mem_bench-loop")).readings
+    for name, found in again.items():
+        np.testing.assert_array_equal(numbers(tmp_path / "peak_mem_bench-loop" / "readings.csv", name), found.values)
     said = capsys.readouterr().err.splitlines()
     assert len(said) == sum(len(bench.analyses) for bench in project.benches.values())
 

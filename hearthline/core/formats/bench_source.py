@@ -18,11 +18,13 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.errors import AnalysisError, BenchError, CircuitError, FileError, HearthlineError
 from hearthline.core.formats.bench_file import bench_of
 from hearthline.core.formats.deck.bench import snapshot_over_deck
-from hearthline.core.formats.project_folder import Project, read_project
+from hearthline.core.formats.project_folder import Project, path_problem, read_project
 from hearthline.core.formats.toml_table import Table, read_toml
 from hearthline.core.quantity import read
 
 BENCHES = "benches"
+TAKEN = "readings"
+"""No analysis can be called so: a table of the results is."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +75,9 @@ class BenchSource:
 
     def check(self) -> None:
         """Raises FileError at what can be seen to be wrong before anything is run."""
+        if TAKEN in self.bench.analysis_names:
+            message = f"{TAKEN}.csv is the table of the readings; call the analysis otherwise"
+            raise self.at_item("analyses", TAKEN, "name", message)
         snapshot = self.snapshot
         self._check_conditions(snapshot)
         try:
@@ -104,6 +109,13 @@ class BenchSource:
         if isinstance(item, Watch):
             return self.of_watch(item, message)
         return self.at_item("readings", item.name, "formula", message)
+
+    @property
+    def folder(self) -> str:
+        """What a folder of its results is called. Raises FileError for a name that leads out of the one above it."""
+        if problem := path_problem(self.bench.key):
+            raise self.table.error(problem, "name")
+        return self.bench.key
 
     # -- where things stand
 

@@ -32,13 +32,14 @@ def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Col
         found[data.axis] = axis[rows]
     found |= {label: values[rows] for label, values in columns_of(data).items() if label not in found}
     for watch in source.bench.watches:
-        if source.bench.analysis_of(watch) == name and watch.shown not in data.curves:
-            found |= {label: values[rows] for label, values in _watched(source, watch, data, reader).items()}
+        label = watch.formula if watch.shown in found or watch.shown in data.curves else watch.shown
+        if source.bench.analysis_of(watch) == name and label not in data.curves:
+            found |= {key: values[rows] for key, values in _watched(source, watch, label, data, reader).items()}
     return found
 
 
-def _watched(source: BenchSource, watch: Watch, data: Dataset, reader: Reader) -> Columns:
-    """The curve of a formula under its title or text; nothing where it runs over the axis of another analysis."""
+def _watched(source: BenchSource, watch: Watch, label: str, data: Dataset, reader: Reader) -> Columns:
+    """The curve of a formula under a label; nothing where it runs over the axis of another analysis."""
     try:
         formula = Formula.parse(watch.formula, source.bench.analysis_names)
         values = formula.evaluate(reader.scope(source.bench.analysis_of(watch))).values
@@ -46,4 +47,4 @@ def _watched(source: BenchSource, watch: Watch, data: Dataset, reader: Reader) -
         raise source.of_watch(watch, str(error)) from None
     if values.shape[0] not in (1, data.lanes) or values.shape[1] not in (1, data.width):
         return {}
-    return split(watch.shown, np.broadcast_to(values, data.outcomes.shape).reshape(-1))
+    return split(label, np.broadcast_to(values, data.outcomes.shape).reshape(-1))

@@ -12,7 +12,7 @@ from xml.etree import ElementTree
 import numpy as np
 
 from hearthline.core.bench.bench import Bench, Specification
-from hearthline.core.bench.readings import Numbers, Run
+from hearthline.core.bench.readings import Numbers, Run, describe_lane
 from hearthline.core.bench.verdict import State, judge, limits, target_of
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.formats.atomic import write_atomically
@@ -78,8 +78,14 @@ def judged(bench: Bench, run: Run, numbers: Mapping[str, Numbers]) -> Judgement:
     specifications = tuple(_said(bench, run, one, numbers[one.reading]) for one in bench.specifications)
     states = {one["state"] for one in specifications}
     whole = INCOMPLETE if failed or INCOMPLETE in states else FAILS if FAILS in states else HOLDS
-    reasons = tuple(f"condition {lane + 1}: {text}" for lane, text in sorted(failed.items()))
+    reasons = tuple(f"{_condition(run, k)}: {text}" for k, text in sorted(failed.items()))
     return Judgement(bench.key, whole, specifications, run.seconds, reasons)
+
+
+def _condition(run: Run, k: int) -> str:
+    """A condition in words."""
+    data = next(iter(run.results.values()))
+    return describe_lane(data, k * data.per_condition)
 
 
 def _said(bench: Bench, run: Run, spec: Specification, numbers: Numbers) -> dict[str, object]:
