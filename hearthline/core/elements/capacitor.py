@@ -13,7 +13,7 @@ def plates() -> Outline:
 
 
 CAPACITOR = ElementKind(
-    "C", "capacitor", {"capacitor": Symbol("C", TWO, (ValueField("c", "F", "capacitance", first="1p"),))}, "capacitor",
+    "C", "capacitor", {"capacitor": Symbol("C", TWO, (ValueField("c", "F", "capacitance", first="1p"),))},
     shown=("v",), quiet=True,
     outlines={"capacitor": plates(), "plate capacitor": plates()},
 )  # fmt: skip

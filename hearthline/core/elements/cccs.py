@@ -8,7 +8,6 @@ from hearthline.core.elements.outline import controlled
 CCCS = ElementKind(
     "F", "current-controlled current",
     {"current-controlled current": Symbol("F", TWO, (ValueField("gain", "", "current gain", first="1"), CONTROL))},
-    "current-controlled current",
     shown=("i",), currents="pn",
     outlines={"current-controlled current": controlled("current", 0)},
 )  # fmt: skip

@@ -8,7 +8,6 @@ from hearthline.core.elements.outline import controlled
 CCVS = ElementKind(
     "H", "current-controlled voltage",
     {"current-controlled voltage": Symbol("H", TWO, (ValueField("gain", "Ω", "transresistance", first="1k"), CONTROL))},
-    "current-controlled voltage",
     shown=("i",), conducts=ALONG, holds_voltage=True, by_branch=True, currents="pn",
     outlines={"current-controlled voltage": controlled("voltage", 0)},
 )  # fmt: skip

@@ -21,5 +21,5 @@ def _outline() -> Outline:
 
 
 COUPLING = ElementKind(
-    "K", "coupling", {"coupling": Symbol("K", (), FIELDS)}, "coupling", quiet=True, outlines={"coupling": _outline()}
+    "K", "coupling", {"coupling": Symbol("K", (), FIELDS)}, quiet=True, outlines={"coupling": _outline()}
 )

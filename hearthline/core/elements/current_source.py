@@ -14,7 +14,7 @@ def _outline() -> Outline:
 
 
 CURRENT_SOURCE = ElementKind(
-    "I", "current source", {"current source": Symbol("I", TWO, (_DC, WAVE, *SMALL_SIGNAL))}, "current source",
+    "I", "current source", {"current source": Symbol("I", TWO, (_DC, WAVE, *SMALL_SIGNAL))},
     shown=("v",), currents="pn",
     outlines={"current source": _outline()},
 )  # fmt: skip

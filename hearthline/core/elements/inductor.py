@@ -15,7 +15,7 @@ def coil() -> Outline:
 
 
 INDUCTOR = ElementKind(
-    "L", "inductor", {"inductor": Symbol("L", TWO, (ValueField("l", "H", "inductance", first="1n"),))}, "inductor",
+    "L", "inductor", {"inductor": Symbol("L", TWO, (ValueField("l", "H", "inductance", first="1n"),))},
     shown=("i",), conducts=ALONG, holds_voltage=True, by_branch=True, currents="pn",
     outlines={"inductor": coil(), "spiral": coil().line((0.8, -1.6), (0.8, 1.6))},
 )  # fmt: skip

@@ -20,7 +20,7 @@ def _outline() -> Outline:
 
 
 LINE = ElementKind(
-    "T", "transmission line", {"transmission line": Symbol("T", PORTS, FIELDS)}, "transmission line",
+    "T", "transmission line", {"transmission line": Symbol("T", PORTS, FIELDS)},
     conducts=((0, 2), (1, 3)),
     outlines={"transmission line": _outline()},
 )  # fmt: skip

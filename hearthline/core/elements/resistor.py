@@ -12,7 +12,7 @@ def box() -> Outline:
 
 
 RESISTOR = ElementKind(
-    "R", "resistor", {"resistor": Symbol("R", TWO, (ValueField("r", "Ω", "resistance", first="1k"),))}, "resistor",
+    "R", "resistor", {"resistor": Symbol("R", TWO, (ValueField("r", "Ω", "resistance", first="1k"),))},
     shown=("i", "v"), conducts=ALONG, currents="pn",
     outlines={"resistor": box(), "strip resistor": box()},
 )  # fmt: skip

@@ -8,7 +8,6 @@ from hearthline.core.elements.outline import controlled, with_input
 VCCS = ElementKind(
     "G", "voltage-controlled current",
     {"voltage-controlled current": Symbol("G", FOUR, (ValueField("gm", "S", "transconductance", first="1m"),))},
-    "voltage-controlled current",
     shown=("i",), currents="pn",
     outlines={"voltage-controlled current": with_input(controlled("current", 2))},
 )  # fmt: skip

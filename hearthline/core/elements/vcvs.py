@@ -8,7 +8,6 @@ from hearthline.core.elements.outline import controlled, with_input
 VCVS = ElementKind(
     "E", "voltage-controlled voltage",
     {"voltage-controlled voltage": Symbol("E", FOUR, (ValueField("gain", "V/V", "voltage gain", first="1"),))},
-    "voltage-controlled voltage",
     shown=("i",), conducts=ALONG, holds_voltage=True, by_branch=True, currents="pn",
     outlines={"voltage-controlled voltage": with_input(controlled("voltage", 2))},
 )  # fmt: skip

@@ -14,7 +14,7 @@ def _outline() -> Outline:
 
 
 VOLTAGE_SOURCE = ElementKind(
-    "V", "voltage source", {"voltage source": Symbol("V", TWO, (_DC, WAVE, *SMALL_SIGNAL))}, "voltage source",
+    "V", "voltage source", {"voltage source": Symbol("V", TWO, (_DC, WAVE, *SMALL_SIGNAL))},
     shown=("i",), conducts=ALONG, holds_voltage=True, by_branch=True, currents="pn",
     outlines={"voltage source": _outline()},
 )  # fmt: skip

@@ -18,7 +18,7 @@ from hearthline.core.formats.deck.parts import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.quantity import field_text, read_deck
 
-DEVICES = {letter: one.drawn for letter, one in ELEMENTS.items() if one.drawn}
+DEVICES = {letter: one.title for letter, one in ELEMENTS.items() if one.title in one.symbols}
 SWITCH_VALUES = ("ron", "roff", "vt", "vh")
 _DECK_NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?[A-Za-zµ]*")
 
@@ -89,8 +89,6 @@ def _part(line: PartLine, block: Block, library: Library) -> Part:
 
 
 def _device(line: PartLine, block: Block, library: Library) -> str:
-    if line.kind == "S":
-        return "switch"
     if line.kind in DEVICES and "len" not in line.values and not (line.kind in "RC" and line.model):
         return DEVICES[line.kind]
     if line.kind == "B" or line.kind in DEVICES:
