@@ -43,9 +43,9 @@ class ElementKind:
     `symbols` are the forms that it is drawn in, by the names that a cell file gives them; a part of a deck becomes the one that
     is called as the element, where there is one. `shown` stands beside it where a bench does not say otherwise. `conducts` are
     pairs of terminals between which a direct current flows; `holds_voltage` tells whether the first two cannot be at any other
-    voltage; `by_branch` whether its current is an unknown of the equations. `currents` names the terminals that a direct current
-    flows into, "" where that depends on the device; `quiet` kinds carry none. `outlines` are drawings by name, of its own forms
-    and of modules that the trade draws so.
+    voltage; `by_branch` whether its current is an unknown of the equations. `currents` names the terminals that a direct
+    current flows into, "" where that depends on the device; `quiet` kinds carry none. `outlines` are drawings by name, of its
+    own forms and of modules that the trade draws so.
     """
 
     letter: str

@@ -40,6 +40,16 @@ def linearise(worker, values, x, conductance, capacitance):
 
 
 @nb.njit(**OPTIONS)
+def system_at(circuit, memory, values, x, flag, limits):
+    """A worker with its slopes at x, G and C as values of the matrix's entries, and room for the matrix and a right side."""
+    worker = worker_in(circuit, memory, flag, limits)
+    entries = memory.matrix.shape[0]
+    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
+    linearise(worker, values, x, conductance, capacitance)
+    return worker, conductance, capacitance, matrix, np.zeros(worker.size, np.complex128)
+
+
+@nb.njit(**OPTIONS)
 def fill_at(lu, conductance, capacitance, delays, omega, matrix):
     """Factors of the matrix at an angular frequency [rad/s]. `delays` rows: slot, factor, seconds, of terms that are late."""
     for j in range(matrix.shape[0]):
@@ -69,12 +79,8 @@ def transfer(
     circuit, memory, room, values, x, delays, frequencies, excitations, watched, out, flag, progress, share, limits
 ):
     """Answers to excitations (cases, unknowns + 1) at each frequency [Hz]: out (cases, frequencies, watched). An Outcome."""
-    worker = worker_in(circuit, memory, flag, limits)
-    entries = memory.matrix.shape[0]
-    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
-    linearise(worker, values, x, conductance, capacitance)
+    _, conductance, capacitance, matrix, right = system_at(circuit, memory, values, x, flag, limits)
     lu = sparse.lu_in(room)
-    right = np.zeros(worker.size, np.complex128)
     for k in range(frequencies.shape[0]):
         if flag[0] != 0:
             return STOPPED
@@ -102,13 +108,9 @@ def noise(
     `output` picks the output from the unknowns; `ends` (sources, 3): the unknowns that a source flows between and its place
     among the noise of the kernels, or -1 for one whose density [A²/Hz] and exponent are in `own` (sources, 2).
     """
-    worker = worker_in(circuit, memory, flag, limits)
-    entries = memory.matrix.shape[0]
-    conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
-    linearise(worker, values, x, conductance, capacitance)
+    worker, conductance, capacitance, matrix, right = system_at(circuit, memory, values, x, flag, limits)
     evaluate(worker, NOISE)
     lu = sparse.lu_in(room)
-    right = np.zeros(worker.size, np.complex128)
     for k in range(frequencies.shape[0]):
         if flag[0] != 0:
             return STOPPED
