@@ -23,11 +23,22 @@ class StoppedError(Exception):
         self.signal = number
 
 
+class _Work:
+    """The work that a signal stops, and which signal came first."""
+
+    job: Job | None = None
+    number: int | None = None
+
+
 def heed_signals() -> None:
-    """SIGTERM stops as Ctrl-C does, so that nothing half written is left."""
+    """SIGTERM stops as Ctrl-C does, so that nothing half written is left. A second signal does not wait for that."""
 
     def stop(number: int, frame: object) -> None:
-        raise StoppedError(number)
+        if _Work.job is None or _Work.number is not None:
+            raise StoppedError(number)
+        # not raised here: CPython 3.11 takes a thread for ended when its `join` is left by an exception
+        _Work.number = number
+        _Work.job.stop()
 
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, stop)
@@ -44,17 +55,15 @@ def stoppable(work: Callable[[Job], Found]) -> Found:
             trouble.append(error)
 
     thread = threading.Thread(target=run, daemon=True)
-    # a signal between the start and the `try` would leave the thread at work
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, (signal.SIGTERM, signal.SIGINT))
+    _Work.job, _Work.number = job, None
     try:
         thread.start()
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
         while thread.is_alive():
             thread.join(OFTEN)
-    except StoppedError:
-        job.stop()
-        thread.join()
-        raise
+    finally:
+        _Work.job = None
+    if _Work.number is not None:
+        raise StoppedError(_Work.number)
     if trouble:
         raise trouble[0]
     return found[0]
