@@ -22,7 +22,8 @@ from hearthline.core.engine.small_signal import ac
 from hearthline.core.engine.solve import SourceSweep, Tolerances, solve
 from hearthline.core.engine.transient.run import Times, transient
 from hearthline.core.engine.worker import new_memory, worker_in
-from hearthline.core.models.signature import SCALE, SETTINGS, Kernel, call_kernel
+from hearthline.core.models.calling import call_kernel
+from hearthline.core.models.signature import SCALE, SETTINGS, Kernel
 
 NUMBA = {"cache": True, "nogil": True, "error_model": "numpy"}
 PERIODS, ACCURACY = 50, 1e-3

@@ -11,9 +11,10 @@ import numpy as np
 from numba import float64, int64
 
 from benchmarks.row import Row, paired, timed
+from hearthline.core.models.calling import OPTIONS, call_kernel
 from hearthline.core.models.library import FOLDER, library_module
 from hearthline.core.models.module import Module
-from hearthline.core.models.signature import FLOW, OPTIONS, SCALE, SETTINGS, Kernel, call_kernel
+from hearthline.core.models.signature import FLOW, SCALE, SETTINGS, Kernel
 from hearthline.core.models.veriloga import compiler, kept
 
 INSTANCES = 200

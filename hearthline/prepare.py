@@ -21,21 +21,21 @@ def prepare(say: Callable[[str], None]) -> None:
     """Compiles one kernel after the other, the device texts, and then the driver; `say` gets a line for each."""
     from hearthline.core import compiled_files
     from hearthline.core.analyses import ANALYSES
-    from hearthline.core.engine.devices import KINDS
+    from hearthline.core.elements import DEVICES
     from hearthline.core.models.library import library_module, library_names
     from hearthline.core.models.veriloga.compiler import compile_file
 
     begin = time.perf_counter()
     names = library_names()
     texts = sorted((Path(__file__).parent / "demo").glob("*/devices/*.va"))
-    total = len(KINDS) + len(names) + len(texts) + 1
-    for number, (letter, kind) in enumerate(KINDS.items(), 1):
+    total = len(DEVICES) + len(names) + len(texts) + 1
+    for number, (letter, kind) in enumerate(DEVICES.items(), 1):
         say(f"[{number}/{total}] kernel of {letter} parts")
         _ = kind.kernel.address
-    for number, name in enumerate(names, len(KINDS) + 1):
+    for number, name in enumerate(names, len(DEVICES) + 1):
         say(f"[{number}/{total}] device {name}")
         _make(library_module(name))
-    for number, path in enumerate(texts, len(KINDS) + len(names) + 1):
+    for number, path in enumerate(texts, len(DEVICES) + len(names) + 1):
         say(f"[{number}/{total}] device {path.stem} of the demo")
         for module in compile_file(path, f"devices/{path.name}"):
             _make(module)

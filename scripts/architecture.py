@@ -12,7 +12,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from hearthline.core.analyses import ANALYSES
 from hearthline.core.circuit.rules.all import RULES
-from hearthline.core.engine.devices import KINDS
+from hearthline.core.elements import DEVICES
 from hearthline.core.models.library import library_names
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -49,7 +49,7 @@ def lists() -> Iterator[str]:
         path.stem for path in (ROOT / "hearthline" / "commands").glob("[a-z]*.py") if path.stem != "status"
     )
     yield f"- **Commands** beside the window: {', '.join(f'`{name}`' for name in commands)}."
-    yield f"- **Elements** by their letters: {' '.join(KINDS)}; everything else is a Verilog-A module."
+    yield f"- **Elements** by their letters: {' '.join(DEVICES)}; everything else is a Verilog-A module."
     yield f"- **Devices** of the library: {', '.join(f'`{name}`' for name in library_names())}."
     yield f"- **Checks** of a drawing: {', '.join(rule.__name__.replace('_', ' ') for rule in RULES)}."
 

@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from hearthline.core.models.calling import evaluate
 from hearthline.core.models.layout import lengths
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import (
@@ -19,7 +20,6 @@ from hearthline.core.models.signature import (
     START_MODE,
     STATIC,
     TRUST,
-    evaluate,
 )  # fmt: skip
 from hearthline.core.models.veriloga.compiler import compile_text
 

@@ -12,15 +12,12 @@ from hearthline.core.circuit.cell import PIN_KINDS, Cell, Label, Note, Part, Pin
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS
 from hearthline.core.models.library import library_names
 
-PRIMITIVES = {
-    "resistor": "resistor", "capacitor": "capacitor", "inductor": "inductor", "coupling": "coupling of inductors",
-    "voltage source": "source: DC, AC, pulse, sine, PWL", "current source": "source: DC, AC, pulse, sine, PWL",
-    "voltage-controlled voltage": "controlled source", "voltage-controlled current": "controlled source",
-    "current-controlled voltage": "controlled source", "current-controlled current": "controlled source",
-    "switch": "voltage-controlled switch", "transmission line": "ideal line with delay",
-}  # fmt: skip
 HIDDEN_MODULES = {"resistor", "capacitor", "switch", "mos_hot"}
-SHAPES = set(SYMBOLS) - set(PRIMITIVES)
+
+
+def shapes() -> set[str]:
+    """Symbols of kits' devices, which are not placed by themselves."""
+    return {name for name, one in SYMBOLS.items() if not one.offered}
 
 
 class Placer:
@@ -37,8 +34,9 @@ class Placer:
         kit = desk.project.kit
         for device in kit.devices.values() if kit else ():
             found.append(Entry(device.name, f"place, {device.meaning}", lambda n=device.name: self.part(n)))
-        for name, meaning in PRIMITIVES.items():
-            found.append(Entry(name, f"place, {meaning}", lambda n=name: self.part(n)))
+        for name, one in SYMBOLS.items():
+            if one.offered:
+                found.append(Entry(name, f"place, {one.offered}", lambda n=name: self.part(n)))
         found.append(Entry("ground", "place, mark of the ground net", lambda: self.part(GROUND_SYMBOL)))
         found.append(Entry("supply mark", "place, bar with the name of a supply net", self.supply))
         for name in desk.project.cells:

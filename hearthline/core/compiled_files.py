@@ -22,7 +22,15 @@ import numba
 from hearthline.core.models.veriloga.kept import own_folder
 
 PACKAGE = Path(__file__).resolve().parent
-SOURCES = ("engine/**/*.py", "models/signature.py", "models/layout.py", "constants.py", "outcome.py")
+SOURCES = (
+    "engine/**/*.py",
+    "elements/**/*.py",
+    "models/calling.py",
+    "models/signature.py",
+    "models/layout.py",
+    "constants.py",
+    "outcome.py",
+)
 """What compiled functions are made of."""
 MOST_STATES = 4
 """Of the sources, whose compiled functions are kept."""

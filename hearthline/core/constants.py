@@ -13,6 +13,9 @@ ELEMENTARY_CHARGE = 1.602176634e-19
 ZERO_CELSIUS = 273.15
 """[K]"""
 
+REFERENCE_TEMPERATURE = 27.0
+"""Temperature [degC] of a circuit, and of model parameters (TNOM), unless something else is said."""
+
 BELOW_ZERO = f"below absolute zero, {-ZERO_CELSIUS} °C; temperatures are in degrees Celsius"
 """What is wrong with a colder one."""
 

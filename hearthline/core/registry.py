@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Protocol, TypeVar
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sized
+from typing import Generic, Protocol, TypeVar
 
 
 class Named(Protocol):
@@ -25,3 +25,33 @@ def registry(what: str, entries: Iterable[T]) -> dict[str, T]:
             raise ValueError(f"there are two entries '{entry.name}' among the kinds of {what}; give one another name")
         found[entry.name] = entry
     return found
+
+
+Key = TypeVar("Key")
+Value = TypeVar("Value")
+
+
+class Derived(Mapping[Key, Value], Generic[Key, Value]):
+    """A table that follows from a registry by `make`, and is made anew when something is entered there."""
+
+    def __init__(self, source: Sized, make: Callable[[], dict[Key, Value]]):
+        self._source, self._make = source, make
+        self._table: dict[Key, Value] = {}
+        self._size = -1
+
+    def _now(self) -> dict[Key, Value]:
+        if len(self._source) != self._size:
+            self._table, self._size = self._make(), len(self._source)
+        return self._table
+
+    def __getitem__(self, key: Key) -> Value:
+        return self._now()[key]
+
+    def __iter__(self) -> Iterator[Key]:
+        return iter(self._now())
+
+    def __len__(self) -> int:
+        return len(self._now())
+
+    def __contains__(self, key: object) -> bool:
+        return key in self._now()

@@ -153,7 +153,7 @@ def test_a_wrong_table_names_its_line(text, said):
 
 def parse_wave(text):
     """The wave of the circuit."""
-    from hearthline.core.circuit.wave_text import parse_wave
+    from hearthline.core.elements.wave import parse_wave
 
     return parse_wave(text)
 

@@ -11,7 +11,7 @@ from hearthline.core.device.sheets import characterise
 from hearthline.core.device.sizing import size_by_efficiency, size_by_overdrive
 from hearthline.core.device.subject import Family, of_kit, of_models, of_module
 from hearthline.core.device.sweeps import Conditions, SweepPlan, run_sweep
-from hearthline.core.engine.devices import KINDS
+from hearthline.core.elements import DEVICES
 from hearthline.core.errors import CircuitError, FileError
 from hearthline.core.formats.kit_folder import INSTALLED, kit_of_models, read_kit
 from hearthline.core.models.library import library_module, library_names
@@ -140,7 +140,7 @@ def test_families():
     assert {name: of_module(library_module(name)).family for name in expected} == expected
     with pytest.raises(CircuitError, match="the kit has no device 'nothing'"):
         of_kit(KIT, "nothing")
-    assert set(KINDS) == set("RCLVIEGFHKT")
+    assert set(DEVICES) == set("RCLVIEGFHKT")
 
 
 def test_a_file_of_cards_serves_as_a_kit(tmp_path):

@@ -12,6 +12,7 @@ from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.system import System, lower
 from hearthline.core.engine.worker import VALUE_PLACE
 from hearthline.core.expression import Expression
+from hearthline.core.models.calling import evaluate
 from hearthline.core.models.layout import NODE0
 from hearthline.core.models.signature import (
     CAPACITANCE0,
@@ -26,7 +27,6 @@ from hearthline.core.models.signature import (
     START_MODE,
     STATIC,
     TRUST,
-    evaluate,
 )
 from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.process.models import Corner, ModelSet

@@ -10,9 +10,9 @@ from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell, Part, Wire
 from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.circuit.symbols import symbol_of_module
-from hearthline.core.engine.devices.module import in_words
 from hearthline.core.engine.in_time import follow_source
 from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.module import in_words
 from hearthline.core.engine.system import lower
 from hearthline.core.errors import CircuitError, DeckError, ModelError
 from hearthline.core.formats.deck.flatten import flatten as flatten_deck

@@ -14,7 +14,7 @@ from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.circuit.instance import Instance, instance_at
 from hearthline.core.circuit.outlines import outline_of, outline_of_block
 from hearthline.core.circuit.symbols import SYMBOLS
-from hearthline.core.circuit.wave_text import FORMS, parse_wave
+from hearthline.core.elements.wave import FORMS, parse_wave
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.expression import parse_value
 from hearthline.core.formats.cell_file import cell_data, cell_of

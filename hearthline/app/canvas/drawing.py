@@ -23,6 +23,7 @@ from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.kind import Point
 
 SMALLEST, LARGEST, STEP = 0.6, 60.0, 1.25
@@ -232,7 +233,7 @@ class Drawing(QWidget):
         return Look(
             desk.selection, desk.picked, net or getattr(error, "net", "") or "",
             desk.last_values, not current or answer.error is not None,
-            {kind: desk.bench.columns(kind) for kind in "MJQDRCLVIEGFHX"} if desk.bench else {},
+            {kind: desk.bench.columns(kind) for kind in ELEMENTS} if desk.bench else {},
             names[0] if names else "", instance, desk.findings,
             {name: desk.pin_currents(name) for name in desk.picked.parts if self._is_block(name)},
             self._watched(),

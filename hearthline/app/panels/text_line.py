@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit
 
 from hearthline.app.panels.value_field import ValueLine, set_wrong
-from hearthline.core.circuit.wave_text import parse_wave
+from hearthline.core.elements.wave import parse_wave
 from hearthline.core.errors import HearthlineError
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Protocol
 
-from hearthline.core.circuit.netlist import Element, Netlist, Wave
+from hearthline.core.circuit.netlist import Element, Netlist
+from hearthline.core.elements.wave import Wave
 from hearthline.core.errors import HearthlineError
 from hearthline.core.process.models import ModelSet
 from hearthline.core.spread.pvt import Condition, lanes_of

@@ -9,8 +9,11 @@ from typing import NoReturn
 
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.elements import ELEMENTS
+from hearthline.core.registry import Derived
 
-SHOWN = {letter: one.shown for letter, one in ELEMENTS.items() if one.shown}
+SHOWN: Mapping[str, tuple[str, ...]] = Derived(
+    ELEMENTS, lambda: {letter: one.shown for letter, one in ELEMENTS.items() if one.shown}
+)
 """What stands beside the devices of each kind where a bench does not say otherwise."""
 
 STIMULUS_KINDS = {

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from hearthline.core.bench.bench import STIMULUS_KINDS, Stimulus
 from hearthline.core.circuit.netlist import GROUND, Element, Place, Scope
-from hearthline.core.circuit.wave_text import direct_value, parse_wave
+from hearthline.core.elements.wave import direct_value, parse_wave
 from hearthline.core.errors import CircuitError, ExpressionError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.quantity import read

@@ -21,7 +21,7 @@ def plain_paths(element: Element) -> tuple[tuple[int, int], ...]:
 
 def reacts_on_itself(element: Element) -> bool:
     """Whether it is a current source that depends on the voltage of one of its own nets, and so conducts."""
-    return element.kind in ("B", "G") and bool({*element.nets[:2]} & {*element.nets[2:]} - {GROUND})
+    return ELEMENTS[element.kind].by_voltage and bool({*element.nets[:2]} & {*element.nets[2:]} - {GROUND})
 
 
 def check(netlist: Netlist, paths: Paths = plain_paths) -> None:

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field, replace
 from hearthline.core import limits
 from hearthline.core.circuit.body import terminals_of_block
 from hearthline.core.circuit.cell import Cell, Part
-from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template, Wave
+from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template
 from hearthline.core.circuit.nets import Connections, connect
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, symbol_of_module
-from hearthline.core.circuit.wave_text import direct_value, parse_wave
 from hearthline.core.elements.kind import Point, Symbol
+from hearthline.core.elements.wave import Wave, direct_value, parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.models.library import library_module, library_names

@@ -8,10 +8,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from hearthline.core.elements.nets import GROUND as GROUND
+from hearthline.core.elements.wave import Wave
 from hearthline.core.expression import Expression
 from hearthline.core.models.module import Module
-
-GROUND = "0"
 
 
 @dataclass(frozen=True)
@@ -33,14 +33,6 @@ class Scope:
     parent: Scope | None = None
     defined: Mapping[str, Expression] = field(default_factory=dict)
     given: Mapping[str, Expression] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Wave:
-    """The shape of a source over time: `pulse`, `sin`, `exp`, `pwl` or `sffm`, and its numbers in order."""
-
-    kind: str
-    numbers: tuple[Expression, ...]
 
 
 @dataclass(frozen=True)

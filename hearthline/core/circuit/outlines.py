@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cache
 
 from hearthline.core.circuit.body import body_of
@@ -11,6 +12,7 @@ from hearthline.core.circuit.symbols import GROUND_SYMBOL
 from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.kind import Symbol
 from hearthline.core.elements.outline import Outline, Place
+from hearthline.core.registry import Derived
 
 
 def _ground() -> Outline:
@@ -18,9 +20,12 @@ def _ground() -> Outline:
     return shape.line((-0.7, 1.4), (0.7, 1.4)).line((-0.3, 1.8), (0.3, 1.8))
 
 
-_OUTLINES = {name: one for kind in ELEMENTS.values() for name, one in kind.outlines.items()} | {
-    GROUND_SYMBOL: _ground()
-}
+_OUTLINES: Mapping[str, Outline] = Derived(
+    ELEMENTS,
+    lambda: (
+        {name: one for kind in ELEMENTS.values() for name, one in kind.outlines.items()} | {GROUND_SYMBOL: _ground()}
+    ),
+)
 _LIKE = {
     "diode": "D", "bipolar": "NPN", "jfet": "NJF", "mesfet": "NJF", "hemt": "NJF", "nanotube": "tube", "mos1": "NMOS",
     "mos": "NMOS", "mos_hot": "NMOS", "memristor": "memory", "peak_switch": "memory", "cnt_fet": "tube",
@@ -28,7 +33,6 @@ _LIKE = {
 """Modules whose names the trade draws in a certain way."""
 
 
-@cache
 def outline_named(name: str) -> Outline | None:
     """The outline of a primitive by its symbol name, None where there is none of that name."""
     return _OUTLINES.get(_LIKE.get(name, name))

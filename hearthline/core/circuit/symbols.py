@@ -6,11 +6,16 @@ canvas's business. Graphic conventions after IEC 60617 and IEEE 315 in our own p
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.kind import PARALLEL, Point, Symbol, ValueField
 from hearthline.core.models.module import Module
+from hearthline.core.registry import Derived
 
-SYMBOLS: dict[str, Symbol] = {name: symbol for one in ELEMENTS.values() for name, symbol in one.symbols.items()}
+SYMBOLS: Mapping[str, Symbol] = Derived(
+    ELEMENTS, lambda: {name: symbol for one in ELEMENTS.values() for name, symbol in one.symbols.items()}
+)
 """Drawable primitives by the name that a cell file gives them; kit devices use the entry of their model type."""
 
 GROUND_SYMBOL = "ground"

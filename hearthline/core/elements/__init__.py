@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from hearthline.core.elements.bipolar import BIPOLAR
 from hearthline.core.elements.capacitor import CAPACITOR
 from hearthline.core.elements.cccs import CCCS
 from hearthline.core.elements.ccvs import CCVS
 from hearthline.core.elements.coupling import COUPLING
 from hearthline.core.elements.current_source import CURRENT_SOURCE
+from hearthline.core.elements.device import DeviceKind
 from hearthline.core.elements.diode import DIODE
 from hearthline.core.elements.expression_source import EXPRESSION_SOURCE
 from hearthline.core.elements.inductor import INDUCTOR
@@ -21,7 +24,7 @@ from hearthline.core.elements.switch import SWITCH
 from hearthline.core.elements.vccs import VCCS
 from hearthline.core.elements.vcvs import VCVS
 from hearthline.core.elements.voltage_source import VOLTAGE_SOURCE
-from hearthline.core.registry import registry
+from hearthline.core.registry import Derived, registry
 
 ELEMENTS: dict[str, ElementKind] = registry(
     "element",
@@ -31,3 +34,18 @@ ELEMENTS: dict[str, ElementKind] = registry(
     ],
 )  # fmt: skip
 """In the order in which they are offered."""
+
+DEVICES: Mapping[str, DeviceKind] = Derived(
+    ELEMENTS, lambda: {letter: one.device for letter, one in ELEMENTS.items() if one.device is not None}
+)
+"""The equations of elementary parts by their letters; everything else is a Verilog-A module."""
+
+CARDS_OF: Mapping[str, tuple[str, ...]] = Derived(
+    ELEMENTS, lambda: {letter: tuple(one.cards) for letter, one in ELEMENTS.items() if one.cards}
+)
+"""The types of cards that a part with that letter may name; any of them may name a card of a module too."""
+
+STANDARD: Mapping[str, tuple[str, Mapping[str, float]]] = Derived(
+    ELEMENTS, lambda: {name: one for kind in ELEMENTS.values() for name, one in kind.cards.items() if one is not None}
+)
+"""The types of model cards that the trade knows: the library's module, and what the type sets in it."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core.elements.deck_form import WithModel
 from hearthline.core.elements.kind import AREA, TWO, ElementKind, Symbol
 from hearthline.core.elements.outline import Outline
 
@@ -14,4 +15,5 @@ def _outline() -> Outline:
 DIODE = ElementKind(
     "D", "diode", {"D": Symbol("D", TWO, AREA[:1], True)}, shown=("id", "vd"), currents="pn",
     outlines={"D": _outline()},
+    cards={"D": ("diode", {})}, deck=WithModel("D", 2, "d1 a k dmodel", area=True, initial=True),
 )  # fmt: skip

@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from hearthline.core.elements.capacitor import plates
+from hearthline.core.elements.deck_form import Texts, named
+from hearthline.core.elements.deck_line import Line
 from hearthline.core.elements.kind import PARALLEL, TWO, ElementKind, Symbol, ValueField
+from hearthline.core.elements.nets import node
 from hearthline.core.elements.outline import Outline
+from hearthline.core.elements.part_line import PartLine
 from hearthline.core.elements.resistor import box
 
 STRIP = (ValueField("w", "m", "width", first="2u"), ValueField("l", "m", "length", first="10u"), PARALLEL)
@@ -43,6 +49,22 @@ def _tube() -> Outline:
     return shape.line((0.3, -1.0), (2, -1.0), (2, -2)).line((0.3, 1.0), (2, 1.0), (2, 2))
 
 
+class InstanceForm:
+    """A DeckForm: nets, the name of a block or module, and values by name."""
+
+    def read(self, line: Line) -> PartLine:
+        """As DeckForm has it."""
+        alone, values = line.split()
+        alone = [token for token in alone if token not in ("params:", "params")]
+        if len(alone) < 2:
+            raise line.error(f"{line.head} needs nodes and the name of a block; write it as `x1 in out vdd inverter`")
+        return PartLine(line, "X", tuple(node(token) for token in alone[:-1]), alone[-1], values)
+
+    def write(self, given: Texts, units: Texts, names: Texts) -> Iterator[str]:
+        """As DeckForm has it."""
+        return named(given, units)
+
+
 INSTANCE = ElementKind(
     "X", "block or Verilog-A module",
     {
@@ -53,4 +75,5 @@ INSTANCE = ElementKind(
     },
     shown=("id", "i", "gm", "v"),
     outlines={"varactor": _varactor(), "memory": _memory(), "tube": _tube()},
+    deck=InstanceForm(),
 )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core.elements.deck_form import WithModel
 from hearthline.core.elements.kind import AREA, ElementKind, Symbol
 from hearthline.core.elements.outline import Outline
 
@@ -21,4 +22,6 @@ JFET = ElementKind(
     shown=("id", "gm", "vth", "sat"),
     currents="dgs",
     outlines={"NJF": _outline(True), "PJF": _outline(False)},
+    cards={"NJF": ("jfet", {"type": 1.0}), "PJF": ("jfet", {"type": -1.0})},
+    deck=WithModel("J", 3, "j1 drain gate source jmodel", area=True),
 )  # fmt: skip

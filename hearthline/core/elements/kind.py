@@ -1,11 +1,13 @@
-"""What an element is beside its equations: its letter, how it is drawn and what it takes, what a person sees of it, and what
-its terminals do. Graphic conventions after IEC 60617 and IEEE 315 in our own proportions."""
+"""What an element is: its letter, how it is drawn and written and what it takes, what a person sees of it, what its terminals
+do, and its equations. Graphic conventions after IEC 60617 and IEEE 315 in our own proportions."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from hearthline.core.elements.deck_form import DeckForm
+from hearthline.core.elements.device import DeviceKind
 from hearthline.core.elements.outline import Outline
 
 Point = tuple[int, int]
@@ -28,24 +30,33 @@ class ValueField:
 
 @dataclass(frozen=True)
 class Symbol:
-    """A primitive part: netlist kind, terminals in netlist order, and value fields."""
+    """A primitive part: netlist kind, terminals in netlist order, and value fields. `offered` are the words with which it is
+    offered for placing; forms for devices of kits have none."""
 
     kind: str
     terminals: tuple[tuple[str, Point], ...]
     fields: tuple[ValueField, ...]
     takes_model: bool = False
+    offered: str = ""
 
 
 @dataclass(frozen=True)
 class ElementKind:
     """One kind of element, by its `letter` in a netlist.
 
+    `device` has the equations of an elementary part; others are Verilog-A modules. `cards` are the types of model cards that
+    it may name: the library's module behind each with what the type sets in it, or None where the elementary part itself
+    takes the card. `deck` reads and writes its line; of a card's values a drawing keeps those `of_card` with the part.
+
     `symbols` are the forms that it is drawn in, by the names that a cell file gives them; a part of a deck becomes the one that
-    is called as the element, where there is one. `shown` stands beside it where a bench does not say otherwise. `conducts` are
-    pairs of terminals between which a direct current flows; `holds_voltage` tells whether the first two cannot be at any other
-    voltage; `by_branch` whether its current is an unknown of the equations. `currents` names the terminals that a direct
-    current flows into, "" where that depends on the device; `quiet` kinds carry none. `outlines` are drawings by name, of its
-    own forms and of modules that the trade draws so.
+    is called as the element, where there is one. `outlines` are drawings by name, of its own forms and of modules that the
+    trade draws so. `shown` stands beside it where a bench does not say otherwise.
+
+    `conducts` are pairs of terminals between which a direct current flows; `holds_voltage` tells whether the first two cannot
+    be at any other voltage; `by_voltage` kinds are current sources that the voltage of nets controls, and conduct where one
+    of those is their own. `currents` names the terminals that a direct current flows into, "" where that depends on the
+    device; `quiet` kinds carry none. `controls` is the field with the parts that it reads, and `couples` their letter where
+    it joins them instead of reading their currents.
     """
 
     letter: str
@@ -54,10 +65,21 @@ class ElementKind:
     shown: tuple[str, ...] = ()
     conducts: tuple[tuple[int, int], ...] = ()
     holds_voltage: bool = False
-    by_branch: bool = False
+    by_voltage: bool = False
     currents: str = ""
     quiet: bool = False
     outlines: Mapping[str, Outline] = field(default_factory=dict)
+    device: DeviceKind | None = None
+    cards: Mapping[str, tuple[str, Mapping[str, float]] | None] = field(default_factory=dict)
+    deck: DeckForm | None = None
+    of_card: tuple[str, ...] = ()
+    controls: str = "control"
+    couples: str = ""
+
+    @property
+    def by_branch(self) -> bool:
+        """Whether its current is an unknown of the equations."""
+        return self.device is not None and self.device.branch
 
     @property
     def name(self) -> str:

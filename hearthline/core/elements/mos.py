@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core.elements.deck_form import WithModel
 from hearthline.core.elements.kind import ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline
 
@@ -30,4 +31,6 @@ MOS = ElementKind(
     shown=("id", "gm", "vth", "sat"),
     currents="dgsb",
     outlines={"NMOS": _outline(True), "PMOS": _outline(False)},
+    cards={"NMOS": ("mos1", {"type": 1.0}), "PMOS": ("mos1", {"type": -1.0})},
+    deck=WithModel("M", 4, "m1 drain gate source bulk nmodel w=2u l=130n"),
 )  # fmt: skip

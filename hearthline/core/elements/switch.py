@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hearthline.core.elements.deck_form import WithModel
 from hearthline.core.elements.kind import FOUR, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline
 
@@ -20,4 +21,9 @@ def _outline() -> Outline:
     return shape.line((-2, -2), (-1.1, -2), (-1.1, -0.8)).line((-2, 2), (-1.1, 2), (-1.1, 0.8))
 
 
-SWITCH = ElementKind("S", "switch", {"switch": Symbol("X", FOUR, FIELDS, True)}, outlines={"switch": _outline()})
+SWITCH = ElementKind(
+    "S", "switch", {"switch": Symbol("X", FOUR, FIELDS, True, "voltage-controlled switch")},
+    outlines={"switch": _outline()},
+    cards={"SW": ("switch", {})}, deck=WithModel("S", 4, "s1 a b cp cn switchmodel"),
+    of_card=("ron", "roff", "vt", "vh"),
+)  # fmt: skip

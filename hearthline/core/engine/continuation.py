@@ -13,7 +13,8 @@ import numpy as np
 from hearthline.core.engine.newton import CARRIED, NO_CONVERGENCE, SOLVED, STOPPED, evaluate, newton
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, CONTINUATION
-from hearthline.core.models.signature import FLOW, OPTIONS, SCALE, START, START_MODE, TRUST
+from hearthline.core.models.calling import OPTIONS
+from hearthline.core.models.signature import FLOW, SCALE, START, START_MODE, TRUST
 from hearthline.core.outcome import Continuation
 
 GMIN_STEPPING, SOURCE_STEPPING = int(Continuation.GMIN_STEPPING), int(Continuation.SOURCE_STEPPING)

@@ -28,7 +28,8 @@ from hearthline.core.engine.worker import (
     MEMORY,
     worker_in,
 )
-from hearthline.core.models.signature import OPTIONS, READOUT, START, START_MODE, TRUST
+from hearthline.core.models.calling import OPTIONS
+from hearthline.core.models.signature import READOUT, START, START_MODE, TRUST
 from hearthline.core.outcome import Continuation
 
 GMIN_LEFT = int(Continuation.GMIN_LEFT)

@@ -22,7 +22,8 @@ from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, new_memory, worker_in
 from hearthline.core.errors import CircuitError
-from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START, START_MODE, STATIC, TIME, TRUST
+from hearthline.core.models.calling import OPTIONS
+from hearthline.core.models.signature import CHARGE, FLOW, START, START_MODE, STATIC, TIME, TRUST
 from hearthline.core.outcome import Outcome
 
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]

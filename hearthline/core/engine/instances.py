@@ -12,9 +12,11 @@ import numpy as np
 from hearthline.core.circuit.checks import plain_paths, reacts_on_itself
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.constants import kelvin
-from hearthline.core.engine.devices import CARDS_OF, KINDS, STANDARD
-from hearthline.core.engine.devices.kind import DeviceKind, Numbers, check_names, complain
-from hearthline.core.engine.devices.module import (
+from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD
+from hearthline.core.elements.device import DeviceKind, Numbers
+from hearthline.core.engine.complaints import check_names, complain
+from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.module import (
     ModuleKind,
     OutOfRangeError,
     Prepared,
@@ -25,7 +27,6 @@ from hearthline.core.engine.devices.module import (
     prepare,
     set_up,
 )
-from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.engine.recall import Recall, key_of
 from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, WaveInLanes
@@ -108,12 +109,12 @@ class DeviceInstances:
     # coupled inductors
     def _couplings(self, element: Element) -> Iterator[DeviceInstance]:
         """One mutual inductance for each pair of the inductors that are named."""
-        kind = KINDS["K"]
+        kind, couples = DEVICES[element.kind], ELEMENTS[element.kind].couples
         factor = self._number(element, "k", None)
         if (np.abs(factor) > 1).any():
             raise complain(element, f"a coupling lies between -1 and 1, and is {factor[np.argmax(np.abs(factor))]:g}")
         names = element.control.split()
-        coils = {e.name: e for e in self.netlist.elements if e.kind == "L"}
+        coils = {e.name: e for e in self.netlist.elements if e.kind == couples}
         for name in names:
             if name not in coils:
                 raise complain(
@@ -163,7 +164,7 @@ class DeviceInstances:
         """The module behind an element, None for an elementary part."""
         if element.module is not None:
             return element.module
-        if element.kind in KINDS:
+        if element.kind in DEVICES:
             if not element.model or element.kind not in CARDS_OF:
                 return None
             card, _ = self._find_card(element, self.lanes.corners[0])
@@ -172,10 +173,10 @@ class DeviceInstances:
 
     def of(self, element: Element) -> Iterator[DeviceInstance]:
         """One element; coupled inductors are an item for each pair. Raises CircuitError."""
-        if element.kind == "K":
+        if element.kind in ELEMENTS and ELEMENTS[element.kind].couples:
             yield from self._couplings(element)
         elif self._module_of(element) is None:
-            yield self._elementary(element, KINDS[element.kind])
+            yield self._elementary(element, DEVICES[element.kind])
         else:
             yield self._module_item(element)
 
@@ -310,9 +311,7 @@ class DeviceInstances:
             values = kind.prepare(numbers, card_numbers, self.lanes.celsius)
         except ValueError as error:
             raise complain(element, str(error)) from None
-        own = (element.name,) if kind.branch else ()
-        if element.kind == "T":
-            own = (f"{element.name}.1", f"{element.name}.2")
+        own = tuple(element.name + suffix for suffix in kind.unknowns)
         table = np.column_stack(values)
         wave, initial = self._wave(element), self._initial(element)
         phasor = None
@@ -380,7 +379,7 @@ class DeviceInstances:
     def _card(self, element: Element, kind: DeviceKind) -> tuple[Card | None, Numbers]:
         key = (element.kind, element.model)
         if key not in self.cards:
-            if element.model and kind.card_kinds:
+            if element.model and element.kind in CARDS_OF:
                 self.cards[key] = self._evaluate_card(element, kind)
             else:
                 self.cards[key] = None, {name: self._plain(value) for name, value in kind.card_defaults.items()}

@@ -7,8 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-REFERENCE_TEMPERATURE = 27.0
-"""Temperature [degC] of a lane, and of model parameters (TNOM), unless something else is said."""
+from hearthline.core.constants import REFERENCE_TEMPERATURE
 
 
 @dataclass(frozen=True)

@@ -24,8 +24,9 @@ from hearthline.core.engine.worker import (
     RELTOL,
     VNTOL,
 )  # fmt: skip
+from hearthline.core.models.calling import OPTIONS, call_kernel
 from hearthline.core.models.layout import SPAN_BYTES
-from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, OPTIONS, START_MODE, call_kernel
+from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, START_MODE
 from hearthline.core.outcome import Outcome
 
 ROUNDING = 1e-14

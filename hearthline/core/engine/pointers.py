@@ -10,7 +10,7 @@ from numba import int64, types
 from numba.core import cgutils
 from numba.extending import intrinsic
 
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 
 @intrinsic

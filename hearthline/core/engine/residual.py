@@ -10,7 +10,7 @@ import math
 import numba as nb
 
 from hearthline.core.engine.pointers import put
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 SHARE, GROSS_SHARE = 1e-4, 0.1
 """Of the currents at a net, that may be missing: at an operating point, and in a step of time, whose last step of Newton

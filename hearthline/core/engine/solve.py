@@ -10,9 +10,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hearthline.core.circuit.checks import likely_cause, nets_touched
-from hearthline.core.engine.devices.module import spoken
 from hearthline.core.engine.drive import run_lanes
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.module import spoken
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import ConvergenceError

@@ -12,12 +12,13 @@ import numpy as np
 from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Netlist
 from hearthline.core.constants import BELOW_ZERO, kelvin
-from hearthline.core.engine.devices import KINDS
-from hearthline.core.engine.devices.kind import DeviceKind, complain
-from hearthline.core.engine.devices.module import ModuleKind
+from hearthline.core.elements import DEVICES, ELEMENTS
+from hearthline.core.elements.device import DeviceKind
+from hearthline.core.engine.complaints import complain
 from hearthline.core.engine.instances import BRANCH, DeviceInstance, DeviceInstances
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear.pattern import Pattern, pattern_of
+from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.recall import Recall
 from hearthline.core.engine.transient.waves import WaveInLanes
@@ -211,7 +212,7 @@ class _Layout:
 
     def __init__(self, netlist: Netlist, lanes: Lanes, items: list[DeviceInstance]):
         self.netlist, self.lanes = netlist, lanes
-        order = {id(kind): position for position, kind in enumerate(KINDS.values())}
+        order = {id(kind): position for position, kind in enumerate(DEVICES.values())}
         for item in items:
             order.setdefault(id(item.kind), len(order))
         self.items = sorted(items, key=lambda item: order[id(item.kind)])
@@ -266,7 +267,7 @@ class _Layout:
     def _branch(self, item: DeviceInstance, name: str) -> int:
         if name not in self.branch:
             element = next(e for e in self.netlist.elements if e.name == item.name.partition("@")[0])
-            wanted = "inductor" if element.kind == "K" else "voltage source"
+            wanted = ELEMENTS[ELEMENTS[element.kind].couples or "V"].title
             raise complain(element, f"there is no {wanted} '{name}' whose current could control it")
         return self.branch[name]
 

@@ -10,8 +10,9 @@ from numba import float64, int32, int64, uint32
 
 from hearthline.core.engine.linear.sparse import LuRoom, lu_in, lu_room
 from hearthline.core.engine.pointers import pointer
+from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.layout import PLACE
-from hearthline.core.models.signature import GMIN, OPTIONS, SCALE, START, START_MODE, STATIC
+from hearthline.core.models.signature import GMIN, SCALE, START, START_MODE, STATIC
 
 RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 """Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""

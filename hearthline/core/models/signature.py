@@ -38,13 +38,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 
-import numba as nb
-from llvmlite import ir
-from numba import float64, int32, int64
-from numba.extending import intrinsic
-from numba.types import CPointer
+import numpy as np
 
-from hearthline.core import compiled_files
 from hearthline.core.models.layout import SPAN
 
 FLOW, CHARGE, READOUT, NOISE = 1, 2, 4, 8
@@ -53,12 +48,8 @@ GMIN, SCALE, START_MODE, STATIC, TIME = range(5)
 SETTINGS = 5
 LIMIT, START, TRUST = 0.0, 1.0, 2.0
 
-KERNEL = int64(int64, CPointer(int64), CPointer(int32), CPointer(float64))
-
-OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy"}
-"""How every compiled function of the engine is compiled."""
-
-compiled_files.use()  # whoever compiles takes the options from here
+Array = np.ndarray
+"""What lies at an address that a kernel is handed."""
 
 
 class Kernel:
@@ -69,35 +60,14 @@ class Kernel:
         self.__doc__ = function.__doc__
 
     @cached_property
-    def _compiled(self):
-        return nb.cfunc(KERNEL, **OPTIONS)(self.function)
-
-    @property
     def address(self) -> int:
         """Where the compiled function is."""
+        from hearthline.core.models.calling import compiled  # what only draws needs no compiler
+
+        self._compiled = compiled(self.function)
         return self._compiled.address
 
 
 def kernel(function: Callable) -> Kernel:
     """Makes a device kernel of a function."""
     return Kernel(function)
-
-
-@intrinsic
-def call_kernel(typingctx, address, wants, span, nodes, work):
-    """Calls the kernel at an address, with addresses of its arrays; for compiled code."""
-    result = int64(int64, int64, int64, int64, int64)
-
-    def codegen(context, builder, signature, arguments):
-        word = ir.IntType(64)
-        kind = ir.FunctionType(word, [word] * 4)
-        function = builder.inttoptr(arguments[0], kind.as_pointer())
-        return builder.call(function, arguments[1:])
-
-    return result, codegen
-
-
-@nb.njit(int64(int64, int64, int64[::1], int32[::1], float64[::1]), **OPTIONS)
-def evaluate(address, wants, span, nodes, w):
-    """Calls the kernel at an address, from Python: with one span and whole arrays."""
-    return call_kernel(address, wants, span.ctypes.data, nodes.ctypes.data, w.ctypes.data)

@@ -9,8 +9,9 @@ from collections.abc import Iterator, Mapping
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
-from hearthline.core.circuit.wave_text import parse_wave
+from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.kind import Symbol, ValueField
+from hearthline.core.elements.wave import parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
 
@@ -148,12 +149,12 @@ def _number(
 
 def _naming(cell: Cell, one: ValueField, text: str, symbol: Symbol) -> Iterator[str]:
     """Values that name other parts."""
-    wanted = "inductor" if symbol.kind == "K" else "voltage source"
+    wanted = ELEMENTS[ELEMENTS[symbol.kind].couples or "V"].title
     known = {part.name.lower() for part in cell.parts if part.device == wanted}
     names = text.replace(",", " ").split()
     for name in names:
         if name.lower() not in known:
             there = ", ".join(sorted(part.name for part in cell.parts if part.device == wanted)) or "none"
             yield f"{one.name}: there is no {wanted} {name} in this cell; there is {there}"
-    if symbol.kind == "K" and len(names) < 2:
+    if ELEMENTS[symbol.kind].couples and len(names) < 2:
         yield "it takes two inductors or more to be coupled"

@@ -18,7 +18,8 @@ from hearthline.core.engine.linear.sparse import LuRoom
 from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.signature import CHARGE, FLOW, NOISE, OPTIONS, READOUT, START_MODE, STATIC, TRUST
+from hearthline.core.models.calling import OPTIONS
+from hearthline.core.models.signature import CHARGE, FLOW, NOISE, READOUT, START_MODE, STATIC, TRUST
 
 _F, _M, _I, _Z, _ZM = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1]
 COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)

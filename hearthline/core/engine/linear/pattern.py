@@ -8,7 +8,7 @@ import numba as nb
 import numpy as np
 from numba import int64
 
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 MOST_FOR_MINIMUM_DEGREE = 6000
 """Unknowns up to which the order is found with one byte for each pair of them; beyond, SciPy finds one."""

@@ -15,7 +15,7 @@ import numpy as np
 
 from hearthline.core.engine.linear.pattern import Pattern
 from hearthline.core.engine.pointers import pointer, put
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 DIAGONAL = 0.01
 """Share of the largest candidate that the diagonal must have to be the pivot: it keeps the factors sparse."""

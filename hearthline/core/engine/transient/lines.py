@@ -13,7 +13,7 @@ import numpy as np
 from numba import float64, int64
 
 from hearthline.core.engine.transient.waves import NEVER
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 COUNT, PENDING = range(2)
 MOST_PENDING = 512

@@ -23,7 +23,8 @@ from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
 from hearthline.core.engine.transient.waves import longest_step, next_breakpoint, wave_value
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.signature import CHARGE, FLOW, OPTIONS, START_MODE, STATIC, TIME, TRUST
+from hearthline.core.models.calling import OPTIONS
+from hearthline.core.models.signature import CHARGE, FLOW, START_MODE, STATIC, TIME, TRUST
 
 NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW, LAST_WORST = range(8)
 """Entries of `clock` [s]: the time reached, the step to try, the last step and the one before, the end, the longest

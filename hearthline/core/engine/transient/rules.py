@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import numba as nb
 
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 EULER, BDF2, TRAPEZOIDAL = range(3)
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numba as nb
 import numpy as np
 
-from hearthline.core.models.signature import OPTIONS
+from hearthline.core.models.calling import OPTIONS
 
 PULSE, SIN, EXP, PWL, SFFM = range(5)
 NAMES = ("pulse", "sin", "exp", "pwl", "sffm")

@@ -8,13 +8,13 @@ from functools import cached_property
 from pathlib import Path
 
 from hearthline.core.circuit.netlist import Element, Netlist, Scope
-from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
+from hearthline.core.constants import REFERENCE_TEMPERATURE
+from hearthline.core.elements.deck_line import Line
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.errors import BenchError, DeckError, ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.flatten import flatten
-from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.deck.options import STEP_ERROR, steps_of, temperature_of, tolerances_of
 from hearthline.core.formats.deck.options import with_nominal_temperature as nominal
 from hearthline.core.formats.deck.reader import Deck, read

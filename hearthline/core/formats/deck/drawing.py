@@ -10,16 +10,14 @@ from hearthline.core.circuit.cell import Cell, Part, Pin
 from hearthline.core.circuit.edit.arrange import GROUNDS, arranged, is_supply
 from hearthline.core.circuit.edit.blocks import used_parameters, with_body
 from hearthline.core.circuit.flatten import Library
-from hearthline.core.circuit.netlist import Wave
 from hearthline.core.elements import ELEMENTS
+from hearthline.core.elements.part_line import PartLine
+from hearthline.core.elements.wave import Wave
 from hearthline.core.errors import QuantityError
 from hearthline.core.expression import Expression
-from hearthline.core.formats.deck.parts import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.quantity import field_text, read_deck
 
-DEVICES = {letter: one.title for letter, one in ELEMENTS.items() if one.title in one.symbols}
-SWITCH_VALUES = ("ron", "roff", "vt", "vh")
 _DECK_NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?[A-Za-zµ]*")
 
 
@@ -89,10 +87,11 @@ def _part(line: PartLine, block: Block, library: Library) -> Part:
 
 
 def _device(line: PartLine, block: Block, library: Library) -> str:
-    if line.kind in DEVICES and "len" not in line.values and not (line.kind in "RC" and line.model):
-        return DEVICES[line.kind]
-    if line.kind == "B" or line.kind in DEVICES:
+    kind = ELEMENTS[line.kind]
+    if not line.drawable:
         raise line.line.error(f"{line.name} cannot be drawn: there is no symbol for this form of part")
+    if kind.title in kind.symbols:
+        return kind.title
     name = line.model
     known = {key.lower(): key for key in (*library.cells, *library.devices, *library.modules)}
     if name.lower() not in known and not library.knows(Part("", name, (0, 0))):
@@ -103,13 +102,12 @@ def _device(line: PartLine, block: Block, library: Library) -> str:
 
 def _values(line: PartLine, block: Block) -> dict[str, str]:
     values = {name: _text(value) for name, value in line.values.items()}
-    if line.kind == "S":
+    kind = ELEMENTS[line.kind]
+    if kind.of_card:
         card = block.models.get(line.model)
-        values = {n: _text(v) for n, v in (card.values.items() if card else ()) if n in SWITCH_VALUES}
-    if line.kind == "K":
-        values["coils"] = line.control.upper()
-    elif line.control:
-        values["control"] = line.control.upper()
+        values = {name: _text(value) for name, value in (card.values.items() if card else ()) if name in kind.of_card}
+    if line.control:
+        values[kind.controls] = line.control.upper()
     if line.wave is not None:
         values["wave"] = _wave(line.wave)
     return values

@@ -6,8 +6,7 @@ from collections.abc import Iterator
 
 from hearthline.core import limits
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope, Template
-from hearthline.core.formats.deck.lossy_line import sections
-from hearthline.core.formats.deck.parts import PartLine
+from hearthline.core.elements.part_line import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.models.library import library_names
 from hearthline.core.process.models import Corner, ModelSet
@@ -76,14 +75,12 @@ def _elements(
             yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules)
             continue
         place = Place(part.line.file, part.line.number, part.name)
-        if part.kind == "T" and "len" in part.values:
-            yield from sections(prefix + part.name, nets, part.values, scope, place)
-            continue
-        yield Element(
-            prefix + part.name, part.kind, nets, part.values, _find_model(block, part), scope,
-            place, " ".join(prefix + name for name in part.control.split()),
-            part.wave, part.initial, part.module,
-        )  # fmt: skip
+        for piece in part.pieces or (part,):
+            yield Element(
+                prefix + piece.name, piece.kind, tuple(net(node) for node in piece.nodes), piece.values,
+                _find_model(block, piece), scope, place, " ".join(prefix + name for name in piece.control.split()),
+                piece.wave, piece.initial, piece.module,
+            )  # fmt: skip
 
 
 def _is_device(block: Block, part: PartLine, modules: set[str]) -> bool:

@@ -7,12 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from hearthline.core.constants import BELOW_ZERO, ZERO_CELSIUS
-from hearthline.core.engine.lanes import REFERENCE_TEMPERATURE
+from hearthline.core.constants import BELOW_ZERO, REFERENCE_TEMPERATURE, ZERO_CELSIUS
+from hearthline.core.elements.deck_line import Line
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.transient.rules import RULES
 from hearthline.core.expression import Expression
-from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.deck.reader import Deck
 from hearthline.core.process.models import Corner
 

@@ -13,10 +13,10 @@ from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.constants import BELOW_ZERO, ZERO_CELSIUS
+from hearthline.core.elements.deck_line import Line
 from hearthline.core.errors import AnalysisError, CircuitError, DeckError, FileError
 from hearthline.core.expression import Expression
 from hearthline.core.formats.deck.circuit import DeckCircuit
-from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.deck.reader import Deck
 from hearthline.core.formats.deck.tasks import Task
 from hearthline.core.spread.pvt import Condition

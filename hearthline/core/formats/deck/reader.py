@@ -10,16 +10,16 @@ from pathlib import Path
 from hearthline.core import limits
 from hearthline.core.analyses import ANALYSES
 from hearthline.core.circuit.netlist import Card, Place
+from hearthline.core.elements import CARDS_OF, ELEMENTS
+from hearthline.core.elements.deck_line import Line, unquoted
+from hearthline.core.elements.part_line import PartLine
 from hearthline.core.errors import DeckError, ExpressionError
 from hearthline.core.expression import Expression
-from hearthline.core.formats.deck.lines import Line, read_lines, statements, unquoted
-from hearthline.core.formats.deck.parts import PartLine, read_part
+from hearthline.core.formats.deck.lines import read_lines, statements
 from hearthline.core.models.library import library_names
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.texts import can_be_a_file, read_text, shortened
-
-MODEL_KINDS = ("R", "C", "D", "NMOS", "PMOS", "NPN", "PNP", "NJF", "PJF", "SW")
 
 
 @dataclass
@@ -166,7 +166,7 @@ class _Reader:
             raise line.error(
                 f"there is a part '{line.head}' already, at {first.file}:{first.number}; rename one of them"
             )
-        self.block.parts[line.head] = read_part(line)
+        self.block.parts[line.head] = _read_part(line)
 
     def _card(self, line: Line, path: Path) -> None:
         if line.head not in _CARDS:
@@ -201,7 +201,7 @@ class _Reader:
         if len(alone) != 2:
             raise line.error("a model has a name and a type; write .model nch nmos (vto=0.4 kp=300u)")
         name, kind = alone[0], alone[1].upper()
-        if kind not in MODEL_KINDS:
+        if kind not in _card_types():
             kind = kind.lower()
             self.module_cards.append((line, kind))
         if name in self.block.models:
@@ -270,11 +270,24 @@ class _Reader:
             )
         for line, kind in self.module_cards:
             if kind not in self.deck.modules and kind not in library_names():
-                known = ", ".join([*MODEL_KINDS, *library_names(), *self.deck.modules])
+                known = ", ".join([*_card_types(), *library_names(), *self.deck.modules])
                 raise line.error(
                     f"there is no model type '{kind}'; there are {known}; a Verilog-A module is loaded with .veriloga"
                 )
         return self.deck
+
+
+def _read_part(line: Line) -> PartLine:
+    kind = ELEMENTS.get(line.head[0].upper())
+    if kind is None or kind.deck is None:
+        letters = " ".join(letter for letter, one in ELEMENTS.items() if one.deck is not None)
+        raise line.error(f"'{line.head}' begins with no letter of a part; parts are {letters} and cards begin with '.'")
+    return kind.deck.read(line)
+
+
+def _card_types() -> tuple[str, ...]:
+    """Types of model cards that the trade knows."""
+    return tuple(name for names in CARDS_OF.values() for name in names)
 
 
 def _voltages(line: Line) -> dict[str, Expression]:

@@ -13,9 +13,9 @@ from hearthline.core.analyses.kind import Piece
 from hearthline.core.analyses.plan import Plan, Share
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.rows import columns_of
+from hearthline.core.elements.deck_line import Line
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.system import System
-from hearthline.core.formats.deck.lines import Line
 from hearthline.core.formats.table import TableFile, write_csv
 
 if TYPE_CHECKING:  # time steps are loaded when they are wanted

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library
 from hearthline.core.circuit.netlist import GROUND
-from hearthline.core.circuit.wave_text import parse_wave
-from hearthline.core.elements.kind import Symbol, ValueField
-from hearthline.core.errors import CircuitError, HearthlineError, QuantityError
-from hearthline.core.expression import Expression, parse_value
-from hearthline.core.quantity import field_text, read, read_deck
-
-_NUMBER = re.compile(r"(?<![\w.])(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?([A-Za-zµμ]*)")
+from hearthline.core.elements import ELEMENTS
+from hearthline.core.elements.deck_value import value_text
+from hearthline.core.elements.kind import Symbol
+from hearthline.core.errors import CircuitError
 
 
 @dataclass(frozen=True)
@@ -59,14 +55,14 @@ def _inside(cell: Cell, library: Library, seen: dict[str, Cell]) -> list[Cell]:
 
 
 def _block(cell: Cell, library: Library) -> tuple[list[str], dict[str, int]]:
-    given = "".join(f" {name}={_value(text, '')}" for name, text in cell.parameters.items())
+    given = "".join(f" {name}={value_text(text, '')}" for name, text in cell.parameters.items())
     lines, places = _parts(cell, library)
     head = " ".join([".subckt", cell.name, *(pin.name.lower() for pin in cell.pins)]) + given
     return [head, *lines, ".ends"], {name: at + 1 for name, at in places.items()}
 
 
 def _top(cell: Cell, library: Library) -> tuple[list[str], dict[str, int]]:
-    parameters = [f".param {name}={_value(text, '')}" for name, text in cell.parameters.items()]
+    parameters = [f".param {name}={value_text(text, '')}" for name, text in cell.parameters.items()]
     lines, places = _parts(cell, library)
     return [*parameters, *lines], {name: at + len(parameters) for name, at in places.items()}
 
@@ -104,87 +100,14 @@ def _net(name: str) -> str:
 
 def _rest(part: Part, symbol: Symbol | Cell, ends: list[str], letters: Mapping[str, str]) -> Iterator[str]:
     """What follows the name: nets, model or value, and further values."""
-    if isinstance(symbol, Cell):
-        yield from ends
-        yield symbol.name
-        yield from (f"{name}={_value(text, '')}" for name, text in part.values.items())
-        return
-    fields = {one.name: one for one in symbol.fields}
-    texts = {name: part.values.get(name, "").strip() or one.default for name, one in fields.items()}
-    given = {name: text for name, text in texts.items() if text}
-    if symbol.kind == "K":
-        yield from (letters.get(name.lower(), name.lower()) for name in given["coils"].replace(",", " ").split())
-        yield _value(given["k"], "")
-        return
     yield from ends
+    if isinstance(symbol, Cell):
+        yield symbol.name
+        yield from (f"{name}={value_text(text, '')}" for name, text in part.values.items())
+        return
+    texts = {one.name: part.values.get(one.name, "").strip() or one.default for one in symbol.fields}
+    given = {name: text for name, text in texts.items() if text}
     if symbol.takes_model:
         yield part.device.lower()
-        yield from (f"{name}={_value(text, fields[name].unit)}" for name, text in given.items() if name in part.values)
-    elif symbol.kind in ("V", "I"):
-        yield from _source(given, fields)
-    elif symbol.kind == "T":
-        yield from (f"{name}={_value(text, fields[name].unit)}" for name, text in given.items())
-    else:
-        if "control" in given:
-            yield letters.get(given["control"].lower(), given["control"].lower())
-        yield from (_value(text, fields[name].unit) for name, text in given.items() if name != "control")
-
-
-def _source(given: Mapping[str, str], fields: Mapping[str, ValueField]) -> Iterator[str]:
-    if "wave" not in given or given.get("dc") != fields["dc"].default:
-        yield f"dc {_value(given['dc'], fields['dc'].unit)}"
-    if "mag" in given:
-        yield " ".join(["ac", _value(given["mag"], ""), *([_value(given["phase"], "")] if "phase" in given else [])])
-    if "wave" in given:
-        try:
-            wave = parse_wave(given["wave"])
-        except HearthlineError:
-            return
-        yield f"{wave.kind}({' '.join(_number_text(one) for one in wave.numbers)})"
-
-
-def _number_text(expression: Expression) -> str:
-    return _plain(expression.tree) if isinstance(expression.tree, float) else _braced(expression.text)
-
-
-def _value(text: str, unit: str) -> str:
-    """A value as a deck has it: a number in its own prefixes, or an expression in braces."""
-    try:
-        expression = parse_value(text, unit)
-    except HearthlineError:
-        return f"{{{text}}}"
-    if not expression.names and isinstance(expression.tree, float):
-        return _deck_number(text, unit, expression.tree)
-    return _braced(text)
-
-
-def _deck_number(text: str, unit: str, number: float) -> str:
-    """The text itself where a deck reads it the same, else the number in full."""
-    plain = text.strip().replace(" ", "").replace("µ", "u").removesuffix(unit)
-    try:
-        if plain and read_deck(plain) == number:
-            return plain.lower()
-    except QuantityError:
-        pass
-    return _plain(number)
-
-
-def _plain(number: float) -> str:
-    """A number with a prefix of decks, or in full where there is none that fits."""
-    text = field_text(number).replace("M", "meg")
-    try:
-        return text if read_deck(text) == number else repr(number)
-    except QuantityError:
-        return repr(number)
-
-
-def _braced(text: str) -> str:
-    def rewrite(match: re.Match) -> str:
-        if not match[3]:
-            return match[0]
-        try:
-            return repr(read(match[0], ""))
-        except QuantityError:
-            return match[0]
-
-    return "{" + _NUMBER.sub(rewrite, text).replace(" ", "") + "}"
+        given = {name: text for name, text in given.items() if name in part.values}
+    yield from ELEMENTS[symbol.kind].deck.write(given, {one.name: one.unit for one in symbol.fields}, letters)

@@ -6,24 +6,24 @@ small losses that is the distributed line to a part in a thousand. What depends 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
-from hearthline.core.circuit.netlist import Element, Place, Scope
+from hearthline.core.elements.deck_line import Line
+from hearthline.core.elements.part_line import PartLine
 from hearthline.core.expression import Expression
 
 SECTIONS = 24
 
 
-def sections(
-    name: str, nets: tuple[str, ...], values: dict[str, Expression], scope: Scope, place: Place
-) -> Iterator[Element]:
+def sections(line: Line, nets: tuple[str, ...], values: Mapping[str, Expression]) -> Iterator[PartLine]:
     """The parts of a line between four nets with `r`, `l`, `g`, `c` for a length and its `len`gth."""
+    name = line.head
     text = {key: f"({value.text})" for key, value in values.items()}
     impedance, delay = f"sqrt({text['l']}/{text['c']})", f"{text['len']}*sqrt({text['l']}*{text['c']})/{SECTIONS}"
 
-    def part(kind: str, suffix: str, ends: tuple[str, ...], **numbers: str) -> Element:
+    def part(kind: str, suffix: str, ends: tuple[str, ...], **numbers: str) -> PartLine:
         made = {key: Expression.parse(written, deck=True) for key, written in numbers.items()}
-        return Element(f"{name}.{suffix}", kind, ends, made, "", scope, place)
+        return PartLine(line, kind, ends, "", made, own_name=f"{name}.{suffix}")
 
     here, back = nets[0], nets[1]
     for k in range(SECTIONS):

@@ -10,7 +10,7 @@ from functools import cache, cached_property
 import numpy as np
 
 from hearthline.core.circuit.netlist import GROUND
-from hearthline.core.engine.devices.kind import Readout
+from hearthline.core.elements.device import Readout
 from hearthline.core.models.module import SAID_FINISH, Module, Said
 
 UNITS = {"Ohm": "Ω"}
@@ -168,7 +168,7 @@ def _left_open(module: Module, name: str, nets: Sequence[str], joined: tuple[str
             yield f"port {terminal.name} of {module.name} is not connected; connect it, to 0 if it is not needed"
 
 
-def _out_of_range(module: Module, index: int, values, given, lane: int) -> OutOfRangeError:
+def _out_of_range(module: Module, index: int, values: np.ndarray, given: np.ndarray, lane: int) -> OutOfRangeError:
     parameter = module.parameters[index]
     value = values[lane, index] if given[lane, index] else float("nan")
     return OutOfRangeError(parameter.name, value, in_words(parameter.allowed))
@@ -228,7 +228,7 @@ def _messages(module: Module, notes: np.ndarray) -> tuple[str, ...]:
     return tuple(found)
 
 
-def spoken(said: Said, arguments: Sequence[float]) -> str:
+def spoken(said: Said, arguments: Sequence[float] | np.ndarray) -> str:
     """A message with its numbers: %g, %d, %e, %f and their like."""
     rest, pieces = list(arguments), []
     parts = said.text.replace("%%", "\0").split("%")

@@ -12,12 +12,11 @@ from itertools import combinations_with_replacement
 
 from lark import Tree
 
-from hearthline.core.circuit.netlist import GROUND
+from hearthline.core.elements.deck_line import Line
+from hearthline.core.elements.nets import GROUND, node
 from hearthline.core.errors import ExpressionError, ModelError, QuantityError
 from hearthline.core.expression import CONSTANTS, Expression
-from hearthline.core.formats.deck.lines import Line
 from hearthline.core.models.module import Module
-from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.quantity import read_deck
 
 FUNCTIONS = {
@@ -75,14 +74,15 @@ def read_source(line: Line) -> tuple[tuple[str, str], Behaviour]:
     text = text.strip()
     if text[:1] in "{'" and text[-1:] in "}'":
         text = text[1:-1]
-    return (_net(plus), _net(minus)), behaviour(line, which, text)
+    return (node(plus), node(minus)), behaviour(line, which, text)
 
 
 def polynomial(line: Line, inputs: list[str], coefficients: list[str]) -> str:
     """The expression of a Berkeley polynomial: constant, then all products of one, two, ... inputs in order."""
     if len(coefficients) == 1 and len(inputs) == 1:
         return f"({coefficients[0]})*{inputs[0]}"
-    products, degree = [()], 1
+    products: list[tuple[str, ...]] = [()]
+    degree = 1
     while len(products) < len(coefficients):
         products += combinations_with_replacement(inputs, degree)
         degree += 1
@@ -108,8 +108,8 @@ def behaviour(line: Line, which: str, text: str) -> Behaviour:
         if kind == "i":
             ports = [port(controls, "c", first)]
         else:
-            ports = [port(nets, "t", _net(name)) for name in (first, second) if name and _net(name) != GROUND]
-            if _net(first) == GROUND:
+            ports = [port(nets, "t", node(name)) for name in (first, second) if name and node(name) != GROUND]
+            if node(first) == GROUND:
                 ports = ["", *ports]
         name = f"read_{len(reads)}"
         reads[name] = _read(ports)
@@ -135,14 +135,10 @@ def _read(ports: list[str]) -> str:
     return f"V({', '.join(ports)})"
 
 
-def _net(name: str) -> str:
-    return GROUND if name == "gnd" else name
-
-
 def _written(expression: Expression, reads: dict[str, str]) -> tuple[str, list[str]]:
     names: list[str] = []
 
-    def write(node) -> str:
+    def write(node: Tree | float) -> str:
         if isinstance(node, float):
             return repr(node)
         if node.data == "number":
@@ -177,6 +173,8 @@ def _written(expression: Expression, reads: dict[str, str]) -> tuple[str, list[s
 
 @lru_cache(256)
 def _compiled(which: str, expression: str, names: tuple[str, ...], nets: int, controls: int) -> Module:
+    from hearthline.core.models.veriloga.compiler import compile_text  # few circuits need it, and all know this element
+
     ports = ", ".join(["p", "n", *(f"t{k}" for k in range(nets)), *(f"c{k}" for k in range(controls))])
     parameters = "".join(f"    parameter real p_{name} = 0;\n" for name in names)
     meaning, unit, name = ("voltage", "V", "v") if which == "v" else ("current", "A", "i")

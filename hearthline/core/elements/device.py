@@ -1,4 +1,4 @@
-"""What the engine must know about a kind of part, beside its kernel."""
+"""What an elementary part does: its kernel, the numbers that kernel reads, and what the engine must know beside them."""
 
 from __future__ import annotations
 
@@ -7,11 +7,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from hearthline.core.circuit.netlist import Card, Element
-from hearthline.core.errors import CircuitError
+from hearthline.core.constants import REFERENCE_TEMPERATURE
 from hearthline.core.models.signature import Kernel
 
 Numbers = Mapping[str, np.ndarray]
+
+TEMPERED = {"tc1": None, "tc2": None, "tnom": REFERENCE_TEMPERATURE}
+"""Of a card whose value follows the temperature."""
 
 
 @dataclass(frozen=True)
@@ -22,6 +24,9 @@ class Readout:
     unit: str
 
 
+CURRENT, VOLTAGE = Readout("i", "A"), Readout("v", "V")
+
+
 @dataclass(frozen=True)
 class DeviceKind:
     """A kind of elementary part as the engine sees it.
@@ -30,6 +35,9 @@ class DeviceKind:
     turns that and the instance's parameters, each an array with one entry a lane, into the values of the kernel. Both
     raise ValueError in a designer's words. `defaults` are of the instance, `card_defaults` of its model; what has None
     there is left to these functions, unless it is `needed`.
+
+    `terminals` are nets, or the currents of parts that control it. `unknowns` are those of its own, by what stands behind its
+    name: "" is its current. `controlled_by_branch` kinds have the current of one source behind their nets.
 
     `drives` is the unit of an independent source, whose direct value is the first of its values. `thermal` kinds are a
     conductance (the first of the values) that makes noise. `late` entries of the slopes act a delay later: which entry, by
@@ -42,11 +50,10 @@ class DeviceKind:
     values: int
     readouts: tuple[Readout, ...]
     defaults: Mapping[str, float | None] = field(default_factory=dict)
-    card_kinds: tuple[str, ...] = ()
     card_defaults: Mapping[str, float | None] = field(default_factory=dict)
     prepare_card: Callable[[Numbers, np.ndarray], Numbers] = lambda card, celsius: card
     needed: tuple[str, ...] = ()
-    branch: bool = False
+    unknowns: tuple[str, ...] = ()
     controlled_by_branch: bool = False
     must_be_positive: tuple[str, ...] = ()
     charged: bool = False
@@ -56,6 +63,11 @@ class DeviceKind:
 
     memory = 0
     noise = 0
+
+    @property
+    def branch(self) -> bool:
+        """Whether its current is an unknown."""
+        return "" in self.unknowns
 
     @property
     def slope(self) -> tuple[tuple[int, int], ...]:
@@ -70,25 +82,21 @@ class DeviceKind:
     @property
     def width(self) -> int:
         """Terminals with the branch currents among them."""
-        return self.terminals + self.branch + self.controlled_by_branch
+        return self.terminals + len(self.unknowns) + self.controlled_by_branch
 
 
-def complain(element: Element, message: str) -> CircuitError:
-    """A CircuitError about `element`, with its place."""
-    return CircuitError(f"{element.name}: {message}", element.name, "", element.place.file, element.place.line)
+BRANCH = ("",)
+"""The unknowns of what has its current as one."""
 
 
-def check_names(element: Element, kind: DeviceKind, card: Card | None) -> None:
-    """Raises CircuitError for a parameter that the kind of part or its model does not have."""
-    for name in element.values:
-        if name not in kind.defaults:
-            raise complain(element, f"there is no parameter '{name}'; there are {', '.join(kind.defaults)}")
-    if card is None:
-        return
-    for name in card.values:
-        if name not in kind.card_defaults:
-            raise CircuitError(
-                f"model {card.name}: there is no parameter '{name}'; there are {', '.join(kind.card_defaults)}",
-                file=card.place.file,
-                line=card.place.line,
-            )
+def as_given(name: str) -> Callable[[Numbers, Numbers, np.ndarray], list[np.ndarray]]:
+    """The `prepare` of a kernel that reads one parameter as it is."""
+    return lambda instance, card, celsius: [instance[name]]
+
+
+def tempered(instance: Numbers, card: Numbers, celsius: np.ndarray) -> np.ndarray:
+    """By how much a value at `celsius` is above that at the temperature it is given for."""
+    rise = celsius - card["tnom"]
+    tc1 = instance["tc1"] if instance["tc1"] is not None else card["tc1"]
+    tc2 = instance["tc2"] if instance["tc2"] is not None else card["tc2"]
+    return 1.0 + (0.0 if tc1 is None else tc1) * rise + (0.0 if tc2 is None else tc2) * rise**2

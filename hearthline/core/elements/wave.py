@@ -1,12 +1,21 @@
-"""The waveform of a source, as it is typed on a drawing: `pulse(0 1.2 1n 10p 10p 2n 4n)`."""
+"""The waveform of a source, and how it is typed on a drawing: `pulse(0 1.2 1n 10p 10p 2n 4n)`."""
 
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 
-from hearthline.core.circuit.netlist import Wave
 from hearthline.core.errors import ExpressionError
-from hearthline.core.expression import parse_value
+from hearthline.core.expression import Expression, parse_value
+
+
+@dataclass(frozen=True)
+class Wave:
+    """The shape of a source over time: `pulse`, `sin`, `exp`, `pwl` or `sffm`, and its numbers in order."""
+
+    kind: str
+    numbers: tuple[Expression, ...]
+
 
 FORMS = {
     "pulse": "pulse(low high delay rise fall width period)",
@@ -38,7 +47,7 @@ def parse_wave(text: str) -> Wave:
     return Wave(kind, numbers)
 
 
-def direct_value(wave: Wave):
+def direct_value(wave: Wave) -> Expression:
     """The value that a source with this waveform has at direct current."""
     return wave.numbers[1 if wave.kind == "pwl" else 0]
 
