@@ -169,7 +169,7 @@ def shoot_benches(window: Window) -> None:
     desk.run()
     wait_for(lambda: len(results.entries) > before)
     window.side.show_view("runs")
-    log = window.logbook
+    log = window.side.view("runs")
     first = log.entries[1]
     results.show_ghost(first.path)
     wait_for(lambda: results.ghost is not None)

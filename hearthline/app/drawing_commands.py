@@ -40,7 +40,7 @@ def drawing_commands(window: Frame) -> list[Command]:
         Command("Write the cell as a deck", (), window.export_deck),
         Command("Read a deck as cells", (), window.ask_deck),
         *(Command(words.get(way, f"Align {way}"), (), lambda way=way: editor.align(way)) for way in WAYS),
-        *(Command(f"Show the {view}", (), lambda view=view: window.side.show_view(view)) for view in window.side.views),
+        *(Command(f"Show the {view}", (), lambda view=view: window.side.show_view(view)) for view in window.side.kinds),
         Command("Move the selection by a step", ("Shift+arrows",), lambda: None),
         Command("Pan", ("arrows",), lambda: None),
     ]  # fmt: skip

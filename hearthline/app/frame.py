@@ -7,7 +7,11 @@ from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
     from hearthline.app.canvas.drawing import Drawing
+    from hearthline.app.charts.sheet import Sheet
+    from hearthline.app.commands import Command
+    from hearthline.app.panels.overlay import HelpSheet
     from hearthline.app.panels.side import Side
+    from hearthline.app.placing import Placer
     from hearthline.app.state.desk import Desk
     from hearthline.app.state.editor import Editor
 
@@ -19,6 +23,10 @@ class Frame(Protocol):
     editor: Editor
     drawing: Drawing
     side: Side
+    sheet: Sheet
+    placer: Placer
+    help: HelpSheet
+    commands: list[Command]
 
     def ask_at_pointer(self, question: str, text: str, action: Callable[[str], None]) -> None:
         """A line of text where the pointer is."""
@@ -31,3 +39,21 @@ class Frame(Protocol):
 
     def export_figure(self) -> None:
         """The drawing as SVG and PDF."""
+
+    def open_search(self) -> None:
+        """Whatever can be added or found."""
+
+    def show_side(self, side: str) -> None:
+        """`drawing`, `charts` or `both`."""
+
+    def go_back(self) -> None:
+        """Out of a device desk, or out of a block."""
+
+    def save(self) -> None:
+        """Everything that is not saved."""
+
+    def new_text(self) -> None:
+        """A new device text."""
+
+    def close(self) -> bool:
+        """Ends the work."""

@@ -74,7 +74,7 @@ def test_an_analysis_is_added_typed_and_run_alone(person):
     """Everything from the circuit at first; then a line of settings; the other analysis is not run."""
     few_conditions(person)
     show(person, "bench")
-    view, desk = person.window.bench_view, person.desk
+    view, desk = person.window.side.view("bench"), person.desk
     press(view.analyses, "ac")
     assert desk.bench.analysis_names == ("transfer", "response")
     row = view.analyses.rows["response"]
@@ -103,7 +103,7 @@ def test_an_analysis_that_is_one_file_is_in_the_window(person, monkeypatch):
     monkeypatch.setitem(ANALYSES, "span", Span())
     few_conditions(person)
     show(person, "bench")
-    view, desk = person.window.bench_view, person.desk
+    view, desk = person.window.side.view("bench"), person.desk
     desk.change_bench(replace(desk.bench, note="anew"), "note", "note")
     view.analyses.add_new("span")
     assert view.analyses.rows["apart"].echo.text() == "from the circuit: of out,0 times 1"
@@ -141,7 +141,7 @@ def test_a_bench_over_a_deck(person, opened, tmp_path):
     assert desk.results.readings["level"] == approx([0.5, 0.25], rel=1e-9)
     assert desk.results.verdicts["level"].state == State.FAILS
     show(other, "bench")
-    view = other.window.bench_view
+    view = other.window.side.view("bench")
     press(view, "out")  # a net of the deck
     assert desk.bench.stimuli[0].pin == "out"
     type_line(other, view.stimuli.rows["out"], "out resistance 1k")
@@ -193,7 +193,7 @@ def test_an_analysis_is_renamed_in_every_formula_and_kept_while_it_is_used(perso
     desk = person.desk
     desk.show_bench("slicer_bench-levels")
     show(person, "bench")
-    view = person.window.bench_view
+    view = person.window.side.view("bench")
     name = view.analyses.rows["down"].name
     person.type_into(name, "back")
     QTest.keyClick(name, Qt.Key.Key_Return)
@@ -208,7 +208,7 @@ def test_stimuli_are_tied_typed_and_pasted(person):
     """A load at the output, a course from two pasted columns, one that runs backwards is refused."""
     desk = person.desk
     show(person, "bench")
-    view = person.window.bench_view
+    view = person.window.side.view("bench")
     press(view.stimuli, "out")
     assert desk.bench.stimuli[-1].kind == "capacitance"
     row = view.stimuli.rows["cout"]
@@ -232,7 +232,7 @@ def test_conditions_are_axes_and_picked_ones(person):
     """Another axis, each alone, one picked by hand; the chip counts them."""
     desk = person.desk
     show(person, "bench")
-    view = person.window.bench_view
+    view = person.window.side.view("bench")
     press(view.conditions, "each alone")
     assert len(desk.snapshot.conditions()) == 1 + 4 + 2 + 2
     press(view.conditions, "picked only")
@@ -254,7 +254,7 @@ def test_the_bench_as_text(person):
     """Typed text is the bench; a wrong line is named; undo brings the old one back."""
     desk = person.desk
     show(person, "bench")
-    view = person.window.bench_view
+    view = person.window.side.view("bench")
     person.click(view.as_text)
     before = desk.bench
     text = view.editor.toPlainText()
@@ -311,7 +311,7 @@ def test_a_watch_that_does_not_fit_says_so_and_keeps_the_others(person):
     few_conditions(person)
     person.run()
     show(person, "bench")
-    view = person.window.bench_view
+    view = person.window.side.view("bench")
     press(view.watches, "formula")
     row = view.watches.rows["2"]
     type_line(person, row, "V(gone)")
@@ -469,7 +469,7 @@ def test_a_ready_reading_is_taken_limited_and_drawn_on_its_curve(person):
     few_conditions(person)
     person.run()
     show(person, "bench")
-    view, desk = person.window.bench_view, person.desk
+    view, desk = person.window.side.view("bench"), person.desk
     ready = next(one for one in view.readings.ready() if one.name == "output range")
     view.readings.take(ready)
     person.wait(lambda: "output range" in desk.results.numbers)
@@ -502,7 +502,7 @@ def test_a_condition_is_shown_on_the_whole_desk(person):
     """From the table of all conditions: chips, operating point and curves; a second click goes back."""
     person.run()
     show(person, "conditions")
-    view, desk = person.window.pvt, person.desk
+    view, desk = person.window.side.view("conditions"), person.desk
     assert view.matrix.rowCount() == 45
     assert "corner moves it by" in view.words.text()
     before = desk.point
@@ -532,7 +532,7 @@ def test_what_failed_is_listed_and_run_again_alone(person):
     desk.change_bench(desk.bench.with_stimulus(replace(good, dc="vdd > 1.3 ? 1e200 : vdd")), "trouble")
     person.run()
     show(person, "conditions")
-    view = person.window.pvt
+    view = person.window.side.view("conditions")
     assert "1 of 2 conditions failed" in view.note.text()
     assert view.matrix.data(view.matrix.index(1, 0)) == "typ ✕"
     runs = len(desk.results.entries)
@@ -582,7 +582,7 @@ def test_runs_are_compared_laid_behind_restored_and_repeated(person):
     desk.change_part(desk.cell.part("M2").with_value("w", "3.2u"), "w")
     person.run()
     show(person, "runs")
-    view = window.logbook
+    view = window.side.view("runs")
     newest, oldest = view.entries
     assert newest.words == ("M2.w 2.4u → 3.2u",)
 
@@ -622,7 +622,7 @@ def test_old_runs_are_cleaned_by_rule(person):
         desk.change_part(desk.cell.part("M2").with_value("w", width), "w")
         person.run()
     show(person, "runs")
-    view = person.window.logbook
+    view = person.window.side.view("runs")
     oldest = view.entries[-1]
     person.click(view.buttons[oldest.path.name, "pin"])
     field = visible(person, view, QLineEdit, lambda one: one.accessibleName() == "runs kept")
@@ -718,7 +718,7 @@ def test_a_bench_is_made_for_any_cell_copied_renamed_and_deleted(person):
     desk.show_cell("slicer")
     assert not desk.bench.name
     show(person, "bench")
-    person.click(window.bench_view.make)
+    person.click(window.side.view("bench").make)
     bench = desk.bench
     assert bench.key == "slicer-bench"
     ties = {one.pin: (one.kind, one.dc) for one in bench.stimuli}
@@ -757,11 +757,11 @@ def test_a_course_comes_from_a_csv_file_of_the_project(person):
     (desk.project.folder / "courses" / "edges.csv").write_text("t,v\n0,0\n1e-9,1.2\n")
     (desk.project.folder / "wrong.csv").write_text("0,0\n1,2,3\n")
     show(person, "bench")
-    row = person.window.bench_view.stimuli.rows["vin"]
+    row = person.window.side.view("bench").stimuli.rows["vin"]
     press(row, "↓")
     take(person, row, "from courses/edges.csv")
     assert desk.bench.stimulus("vin").wave == "pwl(0 0 1e-9 1.2)"
-    row = person.window.bench_view.stimuli.rows["vin"]
+    row = person.window.side.view("bench").stimuli.rows["vin"]
     press(row, "↓")
     take(person, row, "from wrong.csv")
     assert "vin: line 2" in str(desk.message)

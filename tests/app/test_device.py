@@ -9,6 +9,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from hearthline.app.entries import entries
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.shelf import Row
 from hearthline.core.circuit.cell import Part
@@ -147,7 +148,7 @@ def test_a_model_card_of_a_deck(person):
     """Found by Space-search under the deck's name; its sheets are those of any device."""
     deck = person.desk.project.folder / "decks" / "mine.cir"
     deck.write_text("mine\n.model nch nmos (vto=0.5 kp=120u lambda=0.05 tox=4n)\n.model dd d (is=1f)\n.op\n")
-    entry = next(e for e in person.window._entries() if e.text == "nch")
+    entry = next(e for e in entries(person.window) if e.text == "nch")
     entry.action()
     person.wait(lambda: person.desk.study.answer is not None and person.desk.study.subject.name == "nch")
     desk = person.window.device_desk
@@ -157,7 +158,7 @@ def test_a_model_card_of_a_deck(person):
     before = desk.study.answer
     person.wait(lambda: desk.study.answer is not before or desk.study.answer.found.subject.number("w") == 5e-6)
     deck.write_text("mine\n.model nch nmos (vto={\n")
-    assert not [e for e in person.window._entries() if e.text == "dd"]
+    assert not [e for e in entries(person.window) if e.text == "dd"]
 
 
 # -- the text view

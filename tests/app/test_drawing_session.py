@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QTextCursor
 from PyQt6.QtTest import QTest
 
 from hearthline.app.canvas.painter import View
@@ -324,7 +325,7 @@ def test_a_gained_pin_is_placed_by_its_mend(draughtsman):
     one.window.side.show_view("findings")
     from PyQt6.QtWidgets import QPushButton
 
-    button = next(b for b in one.window.findings.findChildren(QPushButton) if b.text() == "place it")
+    button = next(b for b in one.window.side.view("findings").findChildren(QPushButton) if b.text() == "place it")
     one.person.click(button)
     assert "en" in desk.project.cells["inv_x1"].body.places
     after = joints(flatten(desk.cell, desk.library).elements)
@@ -339,7 +340,7 @@ def test_a_terminal_is_left_open_from_the_list(draughtsman):
     one.place("ground mark", (0, 2))
     one.person.wait(lambda: any("R1: terminal p" in f.message for f in desk.findings))
     finding = next(f for f in desk.findings if "terminal p" in f.message)
-    one.window.findings._mend(finding)
+    one.window.side.view("findings")._mend(finding)
     one.person.wait(lambda: not any("R1: terminal p" in f.message for f in desk.findings))
     assert desk.cell.part("R1").open == ("p",)
 
@@ -394,7 +395,7 @@ def test_the_table_of_devices_marks_trouble_and_leads_there(draughtsman):
     one, desk = draughtsman, draughtsman.desk
     desk.show_bench("bias_core_bench-current")
     one.person.wait(lambda: desk.point is not None and desk.last_values is not None)
-    table = one.window.devices
+    table = one.window.side.view("devices")
     one.window.side.show_view("devices")
     one.person.wait(lambda: table.model.rowCount() == 8)
     column = 1 + table.model.table.columns.index("id")
@@ -414,12 +415,13 @@ def test_the_netlist_beside_the_drawing_shares_the_selection(draughtsman):
     one, desk = draughtsman, draughtsman.desk
     desk.show_bench("inv_x1-transfer")
     one.window.side.show_view("netlist")
-    view = one.window.netlist
+    view = one.window.side.view("netlist")
     one.person.wait(lambda: view.written is not None and view.isVisible())
     one.person.click_on_drawing("part", "M2")
     lit = [selection.cursor.block().text() for selection in view.text.extraSelections()]
     assert lit == ["m2 out in vdd vdd p_rvt w=2.4u l=130n nf=2"]
-    view.wanted.emit("M1")
+    line = QTextCursor(view.text.document().findBlockByNumber(view.written.lines["M1"] - 1))
+    one.person.click(view.text.viewport(), view.text.cursorRect(line).center())
     assert desk.selection.name == "M1"
 
 

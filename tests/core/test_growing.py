@@ -13,11 +13,17 @@ from hearthline.core.analyses import ANALYSES
 from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.ready import ready_for
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.circuit.flatten import Library
+from hearthline.core.circuit.outlines import outline_of
+from hearthline.core.elements import ELEMENTS
 from hearthline.core.errors import ExpressionError
+from hearthline.core.formats.deck.drawing import cells_of_deck
+from hearthline.core.formats.deck.reader import read
+from hearthline.core.formats.deck.writer import write_deck
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.registry import registry
 from tests.approximation import approx
-from tests.toys import Span
+from tests.toys import SQUARE, Span
 
 BENCH = """format = 3
 name = "toy"
@@ -68,6 +74,48 @@ def test_its_readings_are_offered():
     bench = replace(project.benches["inv_x1-transfer"], analyses=(parse_analysis("apart", "span"),), readings=())
     with_toy = Snapshot(replace(bench, specifications=()), project.cells, project.kit)
     assert [one.formula for one in ready_for(with_toy)] == ["I(span)"]
+
+
+@pytest.fixture
+def square(monkeypatch):
+    """The registry with the toy element in it."""
+    monkeypatch.setitem(ELEMENTS, "N", SQUARE)
+
+
+@pytest.mark.usefixtures("square")
+def test_a_new_element_in_decks_and_benches(tmp_path, monkeypatch, capsys):
+    """Its line is read, its equations are solved, its parameters are checked: v + v² = 3 at a resistor of 1 kΩ and 1 mA/V²."""
+    monkeypatch.chdir(tmp_path)
+    exact = (13**0.5 - 1) / 2
+    (tmp_path / "d.cir").write_text("t\nv1 a 0 3\nr1 a b 1k\nn1 b 0 1m\n.op\n")
+    assert main(["solve", "d.cir", "--out", "out"]) == 0
+    with open(tmp_path / "out" / "01-op.csv", newline="") as file:
+        (values,) = csv.DictReader(file)
+    assert float(values["V(b)"]) == approx(exact, rel=1e-9)
+    assert float(values["n1.i"]) == approx(1e-3 * exact**2, rel=1e-9)
+    (tmp_path / "b.toml").write_text(
+        BENCH.replace("span of a,b times 3 within v1 at 3,6", "point")
+        .replace("I(span)", "n1.i")
+        .replace('low = "2.9"', 'low = "1m"')
+    )
+    assert main(["run", "b.toml", "--out", "out2"]) == 0
+    (tmp_path / "d.cir").write_text("t\nv1 a 0 3\nr1 a b 1k\nn1 b 0 -1m\n.op\n")
+    capsys.readouterr()
+    assert main(["solve", "d.cir", "--out", "out3"]) != 0
+    assert "d.cir:4: n1: k must be above 0, and is -0.001" in capsys.readouterr().err
+
+
+@pytest.mark.usefixtures("square")
+def test_a_new_element_on_drawings(tmp_path):
+    """It comes from a deck, is written as one, and has its outline."""
+    (tmp_path / "x.cir").write_text("t\n.subckt half in out\nr1 in out 1k\nn1 out 0 {2*1m}\n.ends\n")
+    (cell,) = cells_of_deck(read(tmp_path / "x.cir", "x.cir"), Library({}, {}), "top", "x.cir")
+    part = next(one for one in cell.parts if one.device == "square conductor")
+    assert part.values == {"k": "2*1m"}
+    (tmp_path / "y.cir").write_text(write_deck(cell, Library({"half": cell}, {})).text)
+    again = read(tmp_path / "y.cir", "y.cir")
+    assert again.top.blocks["half"].parts["n1"].values["k"].value({}) == approx(2e-3)
+    assert outline_of(part, Library({}, {})) is SQUARE.outlines["square conductor"]
 
 
 def test_two_of_one_name_are_a_mistake_of_ours():

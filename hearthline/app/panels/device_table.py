@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTableView, QVBoxLayout, QWidget
 
 from hearthline.app.panels.rows import chip, clear, quiet
@@ -122,13 +122,11 @@ class TableModel(QAbstractTableModel):
 
 
 class DeviceTable(QWidget):
-    """Chips for the kinds, and the table; `wanted` carries the flat name of a device that was clicked."""
+    """Chips for the kinds, and the table; a click shows the device, by its name in the flat circuit."""
 
-    wanted = pyqtSignal(str)
-
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, show: Callable[[str], None]) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self._show = desk, show
         self.kind = ""
         self.model = TableModel()
         self.sorted = QSortFilterProxyModel()
@@ -192,4 +190,4 @@ class DeviceTable(QWidget):
         self.refresh()
 
     def _click(self, index: QModelIndex) -> None:
-        self.wanted.emit(self.sorted.data(self.sorted.index(index.row(), 0)))
+        self._show(self.sorted.data(self.sorted.index(index.row(), 0)))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -47,13 +49,11 @@ class FindingRow(QFrame):
 
 
 class FindingsList(QScrollArea):
-    """Follows the findings of the desk; `wanted` carries the one to be shown."""
+    """Follows the findings of the desk; a click shows where it is."""
 
-    wanted = pyqtSignal(object)
-
-    def __init__(self, desk: Desk, editor: Editor) -> None:
+    def __init__(self, desk: Desk, editor: Editor, show: Callable[[Finding], None]) -> None:
         super().__init__()
-        self.desk, self.editor = desk, editor
+        self.desk, self.editor, self._show = desk, editor, show
         self.setObjectName("findings")
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -61,16 +61,16 @@ class FindingsList(QScrollArea):
         self.column = QVBoxLayout(body)
         self.column.setContentsMargins(14, 10, 14, 10)
         self.setWidget(body)
-        desk.findings_changed.connect(self._show)
-        desk.bench_changed.connect(self._show)
-        theme.changed.connect(self._show)
-        self._show()
+        desk.findings_changed.connect(self._list)
+        desk.bench_changed.connect(self._list)
+        theme.changed.connect(self._list)
+        self._list()
 
-    def _show(self) -> None:
+    def _list(self) -> None:
         clear(self.column)
         for finding in self.desk.findings:
             row = FindingRow(finding, self._mend)
-            row.clicked.connect(self.wanted)
+            row.clicked.connect(self._show)
             self.column.addWidget(row)
         if not self.desk.findings:
             self.column.addWidget(quiet("Nothing to mend: every check of this drawing passes."))

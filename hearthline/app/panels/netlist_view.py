@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from collections.abc import Callable
+
 from PyQt6.QtGui import QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QPlainTextEdit, QTextEdit, QVBoxLayout, QWidget
 
@@ -15,13 +16,11 @@ from hearthline.core.formats.deck.writer import Written, write_deck
 
 
 class NetlistView(QWidget):
-    """Follows the shown cell; a click on a line selects its part (`wanted`)."""
+    """Follows the shown cell; a click on a line shows its part."""
 
-    wanted = pyqtSignal(str)
-
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, show: Callable[[str], None]) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self._show = desk, show
         self.written: Written | None = None
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
@@ -99,4 +98,4 @@ class NetlistView(QWidget):
         line = self.text.textCursor().blockNumber() + 1
         names = [name for name, at in self.written.lines.items() if at == line]
         if names:
-            self.wanted.emit(names[0])
+            self._show(names[0])

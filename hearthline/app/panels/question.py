@@ -31,6 +31,10 @@ class Question(QFrame):
             self.row.addWidget(button)
         self.show()
 
+    def tell(self, text: str) -> None:
+        """Shows `text` until it was read."""
+        self.ask(text, {"Good": lambda: None})
+
     def _answer(self, action: Callable[[], object]) -> None:
         self.hide()
         action()

@@ -1,8 +1,9 @@
-"""What stands beside the drawing: charts, the table of all devices, the netlist, or the findings."""
+"""What stands beside the drawing: a row of words, and one of the views under it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from typing import Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
@@ -12,27 +13,37 @@ from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 
 
-class Side(QWidget):
-    """A row of words and one of the views under it. A view that is given as a function is made when it is first wanted."""
+class Kind(Protocol):
+    """What is known of a view before it is made."""
 
-    def __init__(self, desk: Desk, views: dict[str, QWidget | Callable[[], QWidget]]) -> None:
+    @property
+    def at_once(self) -> bool:
+        """Whether it is made with the window."""
+
+    @property
+    def count(self) -> Callable[[Desk], int]:
+        """What stands behind its word when it is not 0."""
+
+
+class Side(QWidget):
+    """The views by name; each is made by `make` when it is first wanted, or at once."""
+
+    def __init__(self, desk: Desk, kinds: Mapping[str, Kind], make: Callable[[str], QWidget]) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self.kinds, self._make = desk, kinds, make
         self.setObjectName("side")
         self.stack = QStackedWidget()
         self.words: dict[str, QPushButton] = {}
+        self._made: dict[str, QWidget] = {}
         row = QHBoxLayout()
         row.setContentsMargins(12, 6, 12, 0)
         row.setSpacing(2)
-        for name, view in views.items():
-            if isinstance(view, QWidget):
-                self.stack.addWidget(view)
+        for name in kinds:
             self.words[name] = chip(name, lambda name=name: self.show_view(name), f"{name} beside the drawing", True)
             self.words[name].setProperty("tight", True)
             self.words[name].setFont(text_font(11))
             row.addWidget(self.words[name])
         row.addStretch()
-        self.views = views
         self.stack.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
         self.setMinimumWidth(300)
         layout = QVBoxLayout(self)
@@ -49,18 +60,25 @@ class Side(QWidget):
         layout.addWidget(holder)
         layout.addWidget(self.stack, 1)
         desk.findings_changed.connect(self._count)
-        self.show_view(next(iter(views)))
+        for name, kind in kinds.items():
+            if kind.at_once:
+                self.view(name)
+        self.show_view(next(iter(kinds)))
+
+    def view(self, name: str) -> QWidget:
+        """A view, which is made now if it is not there yet."""
+        if name not in self._made:
+            self._made[name] = self._make(name)
+            self.stack.addWidget(self._made[name])
+        return self._made[name]
 
     def show_view(self, name: str) -> None:
         """One of the views."""
-        view = self.views[name]
-        if not isinstance(view, QWidget):
-            self.views[name] = view = view()
-            self.stack.addWidget(view)
-        self.stack.setCurrentWidget(view)
+        self.stack.setCurrentWidget(self.view(name))
         for word, button in self.words.items():
             button.setChecked(word == name)
 
     def _count(self) -> None:
-        count = len(self.desk.findings)
-        self.words["findings"].setText(f"findings {count}" if count else "findings")
+        for name, kind in self.kinds.items():
+            count = kind.count(self.desk)
+            self.words[name].setText(f"{name} {count}" if count else name)

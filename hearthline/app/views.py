@@ -1,0 +1,73 @@
+"""What can stand beside the drawing; a new view is a file of its own, and a line here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QWidget
+
+from hearthline.app.charts.sheet import Sheet
+from hearthline.app.guide import Guide
+from hearthline.app.panels.device_table import DeviceTable
+from hearthline.app.panels.findings_list import FindingsList
+from hearthline.app.panels.netlist_view import NetlistView
+from hearthline.app.state.desk import Desk
+from hearthline.app.state.editor import Editor
+from hearthline.core.registry import registry
+
+
+@dataclass(frozen=True)
+class Around:
+    """What a view is made from."""
+
+    desk: Desk
+    editor: Editor
+    guide: Guide
+
+
+@dataclass(frozen=True)
+class View:
+    """A view by its `name`, which is its word in the row. It is made when it is first wanted, unless it takes part `at_once`.
+    `count` is what stands behind the word when it is not 0."""
+
+    name: str
+    make: Callable[[Around], QWidget]
+    at_once: bool = False
+    count: Callable[[Desk], int] = lambda desk: 0
+
+
+def _bench(around: Around) -> QWidget:
+    from hearthline.app.panels.bench.view import (
+        BenchView,  # these are imported late, so that the window is there sooner
+    )
+
+    return BenchView(around.desk)
+
+
+def _conditions(around: Around) -> QWidget:
+    from hearthline.app.pvt.view import PvtView
+
+    return PvtView(around.desk)
+
+
+def _runs(around: Around) -> QWidget:
+    from hearthline.app.panels.logbook_view import LogbookView
+
+    return LogbookView(around.desk)
+
+
+VIEWS: dict[str, View] = registry(
+    "view",
+    [
+        View("charts", lambda around: Sheet(around.desk), at_once=True),
+        View("bench", _bench),
+        View("conditions", _conditions),
+        View("runs", _runs),
+        View("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
+        View("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
+        View("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
+             count=lambda desk: len(desk.findings)),
+    ],
+)  # fmt: skip
+"""In the order in which they stand in the row."""

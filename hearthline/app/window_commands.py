@@ -1,0 +1,58 @@
+"""The commands of the window with their keys; those of the drawing are in `drawing_commands`."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hearthline.app.canvas.drawing import STEP
+from hearthline.app.charts.markers import CROSSING, PEAK
+from hearthline.app.commands import Command
+from hearthline.app.theme.theme import theme
+from hearthline.app.watching import watch_pointed
+
+if TYPE_CHECKING:
+    from hearthline.app.frame import Frame
+
+
+def window_commands(window: Frame) -> list[Command]:
+    """All of them, for one window."""
+    desk, drawing, sheet = window.desk, window.drawing, window.sheet
+    return [
+        Command("Add or find anything", ("Space",), window.open_search),
+        Command("Run the bench", ("Ctrl+Return",), lambda: desk.run()),
+        Command("Stop the run", ("Ctrl+.",), desk.stop),
+        Command(
+            "New bench for this cell", ("Ctrl+E",), lambda: _ask_bench(window, "name of the bench", desk.new_bench)
+        ),
+        Command("Rename the bench", (), lambda: _ask_bench(window, "new name of the bench", desk.rename_bench)),
+        Command("Delete the bench", (), desk.delete_bench),
+        Command("Back out of the block, or to the cell", ("Backspace",), window.go_back),
+        Command("Drawing alone", ("1",), lambda: window.show_side("drawing")),
+        Command("Drawing and charts", ("2",), lambda: window.show_side("both")),
+        Command("Charts alone", ("3",), lambda: window.show_side("charts")),
+        Command("Fit the drawing", ("0",), drawing.fit),
+        Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
+        Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
+        Command("Watch what is under the pointer", ("B",), lambda: watch_pointed(window)),
+        Command("Drop a marker on the curve", ("K",), sheet.marking.drop),
+        Command("Clear the markers and the cursor", ("Shift+K",), sheet.clear_cursor),
+        Command("Step the marker or the cursor forth", ("L",), lambda: sheet.step_cursor(1)),
+        Command("Step the marker or the cursor back", ("J",), lambda: sheet.step_cursor(-1)),
+        Command("Marker to the next crossing", ("Shift+L",), lambda: sheet.marking.step(1, CROSSING)),
+        Command("Marker to the next peak", ("Ctrl+L",), lambda: sheet.marking.step(1, PEAK)),
+        Command("Zoom of the charts back", ("U",), sheet.zoom_back),
+        Command("All of the charts in view", ("Shift+U",), sheet.fit),
+        Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo),
+        Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
+        Command("Save", ("Ctrl+S",), window.save),
+        Command("New device text", ("Ctrl+N",), window.new_text),
+        Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
+        Command("Keys and mouse", ("F1",), lambda: window.help.toggle()),
+        Command("Close the window", ("Ctrl+Q",), window.close),
+    ]
+
+
+def _ask_bench(window: Frame, label: str, answer) -> None:
+    """A name for a bench, at the pointer."""
+    if window.desk.bench is not None:
+        window.ask_at_pointer(label, window.desk.bench.name, answer)
