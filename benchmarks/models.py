@@ -14,7 +14,7 @@ from benchmarks.row import Row, paired, timed
 from hearthline.core.models.calling import OPTIONS, call_kernel
 from hearthline.core.models.library import FOLDER, library_module
 from hearthline.core.models.module import Module
-from hearthline.core.models.signature import FLOW, SCALE, SETTINGS, Kernel
+from hearthline.core.models.signature import CURRENT, SCALE, SETTINGS, Kernel
 from hearthline.core.models.veriloga import compiler, kept
 
 INSTANCES = 200
@@ -32,7 +32,7 @@ def _many(address, times, span, nodes, w):
     limited = 0
     for k in range(times):
         w[SETTINGS + 1 + k % 50] += 1e-6
-        limited += call_kernel(address, FLOW, span.ctypes.data, nodes.ctypes.data, w.ctypes.data)
+        limited += call_kernel(address, CURRENT, span.ctypes.data, nodes.ctypes.data, w.ctypes.data)
     return limited
 
 
@@ -50,7 +50,7 @@ class _Setting:
         out, notes = np.zeros((1, module.values)), np.zeros((1, module.notes))
         module.setup(p, g, np.ones((1, module.ports)), np.array([[300.15, 1.0]]), out, notes)
         width = len(module.terminals)
-        self.ours = self._arrays(out[0], width, len(module.slope), module.memory, low, high)
+        self.ours = self._arrays(out[0], width, len(module.conductance), module.memory, low, high)
         ports = module.ports
         self.floor = self._arrays(np.array(values), ports, ports * ports, 4, low, high)
 

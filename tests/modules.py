@@ -1,4 +1,4 @@
-"""Evaluates a compiled module by itself: its flows, charges, slopes, readouts and noise at given unknowns."""
+"""Evaluates a compiled module by itself: its currents, charges, conductances, readouts and noise at given unknowns."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from hearthline.core.models.layout import lengths
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import (
     CHARGE,
-    FLOW,
+    CURRENT,
     NOISE,
     READOUT,
     SCALE,
@@ -28,10 +28,10 @@ HEADERS = '`include "constants.vams"\n`include "disciplines.vams"\n'
 
 @dataclass(frozen=True)
 class At:
-    """What a device does at some unknowns; slopes and capacitances as whole matrices."""
+    """What a device does at some unknowns; conductances and capacitances as whole matrices."""
 
-    flow: np.ndarray
-    slope: np.ndarray
+    current: np.ndarray
+    conductance: np.ndarray
     charge: np.ndarray
     capacitance: np.ndarray
     readout: dict[str, float]
@@ -56,7 +56,7 @@ class Device:
         carry nothing, and the device is between its inner ones."""
         m = self.module
         width = len(m.terminals)
-        sizes = lengths(width, m.values, m.memory, len(m.slope), len(m.capacitance), self._readouts, len(m.noise))
+        sizes = lengths(width, m.values, m.memory, len(m.conductance), len(m.capacitance), self._readouts, len(m.noise))
         starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
         work = np.zeros(starts[-1])
         work[SCALE], work[START_MODE], work[STATIC] = 1.0, TRUST, float(self.static)
@@ -64,12 +64,12 @@ class Device:
         work[starts[1] : starts[2]] = self.values[0]
         span = np.array([1, 0, *starts[1:9]])
         nodes = np.arange(starts[0], starts[0] + width, dtype=np.int32)
-        assert evaluate(m.address, FLOW | CHARGE | READOUT | NOISE, span, nodes, work) == 0
+        assert evaluate(m.address, CURRENT | CHARGE | READOUT | NOISE, span, nodes, work) == 0
         stretch = [work[a:b] for a, b in pairwise(starts)]
         readout = {r.name: float(v) for r, v in zip(m.readouts, stretch[7], strict=False)}
         noise = {n.name: tuple(stretch[8][2 * k : 2 * k + 2]) for k, n in enumerate(m.noise)}
         return At(
-            stretch[3], _matrix(width, m.slope, stretch[4]), stretch[5], _matrix(width, m.capacitance, stretch[6]), readout,
+            stretch[3], _matrix(width, m.conductance, stretch[4]), stretch[5], _matrix(width, m.capacitance, stretch[6]), readout,
             noise,
         )  # fmt: skip
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from hearthline.core.analyses.kind import NET, AnalysisKind, Lowered, Piece, Ready, Setting
 from hearthline.core.analyses.point import Point
 from hearthline.core.elements.deck_form import TwoNets
-from hearthline.core.elements.device import CURRENT, DeviceKind, as_given
+from hearthline.core.elements.device import CURRENT_READOUT, DeviceKind, as_given
 from hearthline.core.elements.kind import ALONG, TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import leads
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import FLOW, FLOW0, READOUT, READOUT0, SLOPE0, VALUE0, Array, kernel
+from hearthline.core.models.signature import CONDUCTANCE0, CURRENT, CURRENT0, READOUT, READOUT0, VALUE0, Array, kernel
 
 
 class Span(AnalysisKind):
@@ -46,10 +46,10 @@ class Span(AnalysisKind):
 def _square(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """i = k v |v|. values: k [A/V²]. readout: current."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        n, f, s = span[NODE0] + 2 * k, span[CURRENT0] + 2 * k, span[CONDUCTANCE0] + 4 * k
         factor, v = w[span[VALUE0] + k], w[nodes[n]] - w[nodes[n + 1]]
         i, g = factor * v * abs(v), 2.0 * factor * abs(v)
-        if wants & FLOW:
+        if wants & CURRENT:
             w[f], w[f + 1] = i, -i
             w[s], w[s + 1], w[s + 2], w[s + 3] = g, -g, -g, g
         if wants & READOUT:
@@ -62,7 +62,7 @@ SQUARE = ElementKind(
     {"square conductor": Symbol("N", TWO, (ValueField("k", "A/V²", "factor", first="1m"),), offered="a square law")},
     shown=("i",), conducts=ALONG, currents="pn",
     outlines={"square conductor": leads().box(-0.5, -1.3, 0.5, 1.3).line((-0.5, 1.3), (0.5, -1.3))},
-    device=DeviceKind(_square, 2, as_given("k"), 1, (CURRENT,), {"k": None}, needed=("k",), must_be_positive=("k",)),
+    device=DeviceKind(_square, 2, as_given("k"), 1, (CURRENT_READOUT,), {"k": None}, needed=("k",), must_be_positive=("k",)),
     deck=TwoNets("N", "k", "n1 a b 1m", models=False),
 )  # fmt: skip
 """A part whose current grows with the square of its voltage."""

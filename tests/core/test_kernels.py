@@ -1,4 +1,4 @@
-"""Kernels keep their own promises: slopes are derivatives of flows, flows add up to nothing, limiting ends."""
+"""Kernels keep their own promises: conductances are derivatives of currents, currents add up to nothing, limiting ends."""
 
 from __future__ import annotations
 
@@ -18,12 +18,12 @@ from hearthline.core.models.signature import (
     CAPACITANCE0,
     CHARGE,
     CHARGE0,
-    FLOW,
-    FLOW0,
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
     MEMORY0,
     SCALE,
     SETTINGS,
-    SLOPE0,
     START_MODE,
     STATIC,
     TRUST,
@@ -62,7 +62,7 @@ def system_with(name: str) -> System:
 
 
 class Evaluated:
-    """One kernel of a system at a solution vector: flows, slopes, charges and their slopes of the part alone."""
+    """One kernel of a system at a solution vector: currents, conductances, charges and capacitances of the part alone."""
 
     def __init__(self, system: System, x: np.ndarray, wants: int):
         self.system, self.x = system, x
@@ -76,8 +76,8 @@ class Evaluated:
         kind = system.kinds[group]
         width = kind.width
         self.nodes = system.nodes[span[NODE0] : span[NODE0] + width]
-        self.flow, self.charge = (work[span[k] : span[k] + width] for k in (FLOW0, CHARGE0))
-        self.slope = self._matrix(width, kind.slope, work[span[SLOPE0] :])
+        self.current, self.charge = (work[span[k] : span[k] + width] for k in (CURRENT0, CHARGE0))
+        self.conductance = self._matrix(width, kind.conductance, work[span[CONDUCTANCE0] :])
         self.capacitance = self._matrix(width, kind.capacitance, work[span[CAPACITANCE0] :])
 
     def _first(self, span) -> bool:
@@ -104,26 +104,26 @@ def test_slopes_are_the_derivatives_of_the_flows(name, data):
     x = np.array([0.0, *data.draw(st.lists(st.floats(-1.0, 0.55), min_size=size - 1, max_size=size - 1))])
     x = np.round(x, 3) + 0.00037 * np.arange(size)
     x[0] = 0.0
-    center = Evaluated(system, x, FLOW)
+    center = Evaluated(system, x, CURRENT)
     step = 1e-6
     for node in center.nodes:
         up, down = x.copy(), x.copy()
         up[node] += step
         down[node] -= step
-        numeric = (Evaluated(system, up, FLOW).flow - Evaluated(system, down, FLOW).flow) / (2 * step)
-        scale = np.abs(center.slope).max() + 1e-12
+        numeric = (Evaluated(system, up, CURRENT).current - Evaluated(system, down, CURRENT).current) / (2 * step)
+        scale = np.abs(center.conductance).max() + 1e-12
         columns = np.flatnonzero(center.nodes == node)
-        np.testing.assert_allclose(center.slope[:, columns].sum(axis=1), numeric, rtol=2e-4, atol=1e-6 * scale)
+        np.testing.assert_allclose(center.conductance[:, columns].sum(axis=1), numeric, rtol=2e-4, atol=1e-6 * scale)
 
 
 @pytest.mark.parametrize("name", PARTS)
 def test_current_that_flows_in_flows_out(name):
-    """The flows at the terminals add up to nothing (branch equations aside)."""
+    """The currents at the terminals add up to nothing (branch equations aside)."""
     system = system_with(name)
     x = np.linspace(0.0, 0.7, len(system.unknowns) + 1)
-    found = Evaluated(system, x, FLOW)
+    found = Evaluated(system, x, CURRENT)
     nets = found.nodes <= system.net_count
-    assert abs(found.flow[nets].sum()) <= 1e-12 * np.abs(found.flow).max() + 1e-25
+    assert abs(found.current[nets].sum()) <= 1e-12 * np.abs(found.current).max() + 1e-25
 
 
 def test_charge_of_capacitor_and_flux_of_inductor():
@@ -165,7 +165,7 @@ def limits(proposed: float, before: float, threshold: float = 0.4) -> np.ndarray
     span = np.array([1, 0, 20, 40, 50, 60, 70, 80, 90, 95])
     work[20 : 20 + module.values] = values[0]
     work[40:43] = before
-    limited = evaluate(module.address, FLOW, span, np.arange(SETTINGS + 1, SETTINGS + 4, dtype=np.int32), work)
+    limited = evaluate(module.address, CURRENT, span, np.arange(SETTINGS + 1, SETTINGS + 4, dtype=np.int32), work)
     np.testing.assert_allclose(work[50:53], proposed, atol=1e-9 * max(1.0, abs(proposed)))
     found = work[span[MEMORY0] : span[MEMORY0] + 3].copy()
     assert limited == (np.abs(found - proposed) > 1e-12 + 1e-9 * abs(proposed)).any()

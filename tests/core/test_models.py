@@ -74,7 +74,7 @@ def test_slopes_are_derivatives(name, kelvin, data):
         up[column] += step
         down[column] -= step
         a, b = found.at(*up), found.at(*down)
-        for slope, high, low in ((center.slope, a.flow, b.flow), (center.capacitance, a.charge, b.charge)):
+        for slope, high, low in ((center.conductance, a.current, b.current), (center.capacitance, a.charge, b.charge)):
             numeric = (high - low) / (2 * step)
             # rounding of the difference, and the third derivative that it leaves out
             noise = 1e-9 * (np.abs(high) + np.abs(low)) / step + 1e-5 * np.abs(slope).max() + 1e-25
@@ -91,7 +91,7 @@ def test_what_flows_in_flows_out_and_charge_is_conserved(name, data):
     nets = [t.kind in ("port", "net") and t.discipline == "electrical" for t in found.module.terminals]
     if name == "memristor":  # its state is a net to ground
         nets[found.module.ports] = False
-    assert abs(at.flow[nets].sum()) <= 1e-11 * np.abs(at.flow).max() + 1e-25
+    assert abs(at.current[nets].sum()) <= 1e-11 * np.abs(at.current).max() + 1e-25
     assert abs(at.charge[nets].sum()) <= 1e-11 * np.abs(at.charge).max() + 1e-30
     if name not in CHARGELESS:
         assert np.abs(at.charge).max() > 0 or np.abs(at.capacitance).max() > 0
@@ -111,7 +111,7 @@ def test_the_other_type_is_the_mirror_image(name, data):
     n = device(name, type=1).at(*x)
     p = device(name, type=-1, **{key: -value for key, value in sign.items()}).at(*turned)
     electrical = [t.discipline == "electrical" for t in library_module(name).terminals]
-    np.testing.assert_allclose(p.flow[electrical], -n.flow[electrical], rtol=1e-12, atol=1e-30)
+    np.testing.assert_allclose(p.current[electrical], -n.current[electrical], rtol=1e-12, atol=1e-30)
     np.testing.assert_allclose(p.charge[electrical], -n.charge[electrical], rtol=1e-12, atol=1e-30)
 
 
@@ -128,8 +128,8 @@ def test_drain_and_source_may_change_places(name, data):
         order[names.index(a)], order[names.index(b)] = names.index(b), names.index(a)
     same = {"cgd": 1e-12} if name == "jfet" else {}
     here, there = device(name, **same).at(*x), device(name, **same).at(*x[order])
-    size = np.abs(here.flow).max()
-    np.testing.assert_allclose(there.flow[order], here.flow, rtol=1e-9, atol=1e-11 * size)
+    size = np.abs(here.current).max()
+    np.testing.assert_allclose(there.current[order], here.current, rtol=1e-9, atol=1e-11 * size)
     size = np.abs(here.charge).max()
     np.testing.assert_allclose(there.charge[order], here.charge, rtol=1e-9, atol=1e-11 * size)
 
@@ -146,7 +146,7 @@ def test_no_step_along_a_fine_sweep(name):
             x = np.full(width, 0.1)
             x[terminal] = v
             rows.append(found.at(*x))
-        for what, slope in (("flow", "slope"), ("charge", "capacitance")):
+        for what, slope in (("current", "conductance"), ("charge", "capacitance")):
             value = np.array([getattr(r, what) for r in rows])
             steep = np.array([getattr(r, slope)[:, terminal] for r in rows])
             step = line[1] - line[0]
@@ -162,7 +162,7 @@ def test_devices_in_parallel(name):
     module = library_module(name)
     for k, t in enumerate(module.terminals):
         if t.kind in ("port", "net") and not (name == "memristor" and t.name == "w"):
-            assert three.flow[k] == approx(3 * one.flow[k], rel=1e-9, abs=1e-25)
+            assert three.current[k] == approx(3 * one.current[k], rel=1e-9, abs=1e-25)
             assert three.charge[k] == approx(3 * one.charge[k], rel=1e-9, abs=1e-30)
     for source in one.noise:
         assert three.noise[source][0] == approx(3 * one.noise[source][0], rel=1e-9)
@@ -174,4 +174,4 @@ def test_nothing_flows_without_voltage(name):
     found = device(name)
     x = np.zeros(len(found.module.terminals))
     nets = [t.kind in ("port", "net") for t in found.module.terminals]
-    assert np.abs(found.at(*x).flow[nets]).max() <= 1e-14
+    assert np.abs(found.at(*x).current[nets]).max() <= 1e-14

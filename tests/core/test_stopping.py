@@ -82,7 +82,7 @@ def test_a_damaged_cache_is_as_good_as_none(tmp_path, monkeypatch):
     ):
         for path in files:
             path.write_bytes(damage(path.read_bytes() or b"x"))
-        assert Device(compile_text(conductance("0.25"), "g.va")[0]).at(2.0, 0.0).flow[0] == approx(0.5)
+        assert Device(compile_text(conductance("0.25"), "g.va")[0]).at(2.0, 0.0).current[0] == approx(0.5)
 
 
 def test_a_folder_that_others_may_write_to_is_no_cache(tmp_path):

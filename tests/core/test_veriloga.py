@@ -69,14 +69,14 @@ def test_mathematical_functions_and_their_slopes(name, data):
     device = function_device(name, count)
     reference = FUNCTIONS[name].fold
     at = device.at(*x)
-    assert at.flow[0] == approx(reference(*x), rel=1e-12)
+    assert at.current[0] == approx(reference(*x), rel=1e-12)
     for k in range(count):
         h = 1e-5
         shifted = [[v + s * h * (j == k) for j, v in enumerate(x)] for s in (1, -1)]
         numeric = (reference(*shifted[0]) - reference(*shifted[1])) / (2 * h)
-        assert at.slope[0, k] == approx(numeric, rel=1e-6, abs=1e-6)
+        assert at.conductance[0, k] == approx(numeric, rel=1e-6, abs=1e-6)
         second = (device.at(*shifted[0]).readout[f"d{k}"] - device.at(*shifted[1]).readout[f"d{k}"]) / (2 * h)
-        assert at.readout[f"d{k}"] == approx(at.slope[0, k], rel=1e-12, abs=1e-12)
+        assert at.readout[f"d{k}"] == approx(at.conductance[0, k], rel=1e-12, abs=1e-12)
         assert at.readout[f"dd{k}"] == approx(second, rel=1e-5, abs=1e-5)
 
 
@@ -93,8 +93,8 @@ def function_device(name: str, count: int) -> Device:
 def test_remainder_by_what_changes():
     """d(a % b) = da - trunc(a / b) db, where the quotient does not jump."""
     device = Device(module("analog I(p, n) <+ 7.5 % V(p, n);"))
-    assert device.at(2.0, 0.0).flow[0] == approx(1.5)
-    assert device.at(2.0, 0.0).slope[0, 0] == approx(-3.0)
+    assert device.at(2.0, 0.0).current[0] == approx(1.5)
+    assert device.at(2.0, 0.0).conductance[0, 0] == approx(-3.0)
 
 
 @pytest.mark.parametrize("ends", ["p, n", "n, p"])
@@ -108,10 +108,10 @@ def test_slope_by_a_current(ends):
 def test_limexp_is_exp_as_far_as_floats_go():
     """It limits what an iteration tries and never a result: exp up to 700, a straight line beyond, no overflow ever."""
     device = Device(module("analog I(p, n) <+ limexp(V(p, n));"))
-    assert device.at(2.0, 0.0).flow[0] == approx(math.exp(2.0), rel=1e-14)
-    assert device.at(160.0, 0.0).flow[0] == approx(math.exp(160.0), rel=1e-14)
-    assert device.at(702.0, 0.0).flow[0] == approx(3 * math.exp(700.0), rel=1e-14)
-    assert device.at(1e6, 0.0).slope[0, 0] == approx(math.exp(700.0), rel=1e-14)
+    assert device.at(2.0, 0.0).current[0] == approx(math.exp(2.0), rel=1e-14)
+    assert device.at(160.0, 0.0).current[0] == approx(math.exp(160.0), rel=1e-14)
+    assert device.at(702.0, 0.0).current[0] == approx(3 * math.exp(700.0), rel=1e-14)
+    assert device.at(1e6, 0.0).conductance[0, 0] == approx(math.exp(700.0), rel=1e-14)
 
 
 def test_conditions_loops_and_arrays():
@@ -137,8 +137,8 @@ def test_conditions_loops_and_arrays():
     device = Device(module(body))
     at = device.at(3.0, 0.0)
     assert at.readout == approx({"total": 30.0, "picked": 9.0, "power": 27.0, "steps": 33.0})
-    assert at.flow[0] == approx(0.375 + 27.0)
-    assert at.slope[0, 0] == approx(1 / 8 + 27.0)
+    assert at.current[0] == approx(0.375 + 27.0)
+    assert at.conductance[0, 0] == approx(1 / 8 + 27.0)
     assert device.at(0.4, 0.0).readout["picked"] == approx(0.4)
 
 
@@ -147,9 +147,9 @@ def test_a_loop_whose_length_a_parameter_tells():
     body = """parameter integer n = 5 from [0:100]; (* desc="sum" *) real s; integer k;
         analog begin s = 0; for (k = 1; k <= n; k = k + 1) s = s + k; I(p, n_) <+ s * V(p, n_); end"""
     found = module(body, "p, n_")
-    assert Device(found).at(1.0, 0.0).flow[0] == 15.0
+    assert Device(found).at(1.0, 0.0).current[0] == 15.0
     assert Device(found, n=100).at(1.0, 0.0).readout["s"] == 5050.0
-    assert Device(found, n=0).at(1.0, 0.0).flow[0] == 0.0
+    assert Device(found, n=0).at(1.0, 0.0).current[0] == 0.0
 
 
 def test_functions_with_outputs_and_their_own_variables():
@@ -171,12 +171,12 @@ def test_charges_are_kept_apart_from_currents():
     at = Device(module(body)).at(2.0, 0.0)
     assert at.charge[0] == approx(10e-12)
     assert at.capacitance[0, 0] == approx(5e-12)
-    assert at.flow[0] == approx(2e-3)
+    assert at.current[0] == approx(2e-3)
     product = module("analog I(p, n) <+ V(p, n) * ddt(1p * V(p, n));")
     assert [t.kind for t in product.terminals] == ["port", "port", "state"]
     at = Device(product).at(2.0, 0.0, 7.0)
-    assert at.flow[0] == approx(14.0)
-    assert at.flow[2] == approx(-7.0)
+    assert at.current[0] == approx(14.0)
+    assert at.current[2] == approx(-7.0)
     assert at.charge[2] == approx(2e-12)
 
 
@@ -185,20 +185,20 @@ def test_an_integral_is_a_state_with_a_start():
     found = module("analog I(p, n) <+ idt(V(p, n), 0.25);")
     assert found.terminals[2].kind == "state"
     rest, moving = Device(found).at(2.0, 0.0, 0.3), Device(found, static=False).at(2.0, 0.0, 0.3)
-    assert rest.flow[2] == approx(0.05)
-    assert (moving.flow[2], moving.charge[2]) == approx((-2.0, 0.3))
+    assert rest.current[2] == approx(0.05)
+    assert (moving.current[2], moving.charge[2]) == approx((-2.0, 0.3))
 
 
 def test_voltage_contributions_and_current_probes():
     """A resistor written as a voltage, and a branch that is a switch by its bias."""
     found = module("branch (p, n) b; analog V(b) <+ 50.0 * I(b) + 1u * ddt(I(b));")
     at = Device(found).at(1.0, 0.0, 0.01)
-    assert at.flow[:2] == approx([0.01, -0.01])
-    assert at.flow[2] == approx(0.5)
+    assert at.current[:2] == approx([0.01, -0.01])
+    assert at.current[2] == approx(0.5)
     assert at.charge[2] == approx(-1e-8)
     switch = module("analog if (V(c) > 0.5) V(p, n) <+ 0.1; else I(p, n) <+ 1n * V(p, n);", "p, n, c")
-    assert Device(switch).at(1.0, 0.0, 1.0, 0.2).flow[3] == approx(0.9)
-    assert Device(switch).at(1.0, 0.0, 0.0, 0.2).flow[3] == approx(0.2 - 1e-9)
+    assert Device(switch).at(1.0, 0.0, 1.0, 0.2).current[3] == approx(0.9)
+    assert Device(switch).at(1.0, 0.0, 0.0, 0.2).current[3] == approx(0.2 - 1e-9)
 
 
 def test_noise_sources_keep_their_names():
@@ -249,7 +249,7 @@ module dut(p, n); inout p, n; electrical p, n; // a comment with `UNKNOWN macro
         3.0);
 endmodule"""
     (found,) = compile_text(text, "dut.va")
-    assert Device(found).at(2.0, 0.0).flow[0] == approx(2 * (4 + 9))
+    assert Device(found).at(2.0, 0.0).current[0] == approx(2 * (4 + 9))
 
 
 def test_constants_are_those_of_scipy():
@@ -380,7 +380,7 @@ def test_the_cache_goes_by_content():
     assert compile_text(text, "cached.va", say=said.append)[0].address == address
     assert said
     other = compile_text(text.replace("1.25", "1.5"), "cached.va")[0]
-    assert Device(other).at(1.0, 0.0).flow[0] == 1.5
+    assert Device(other).at(1.0, 0.0).current[0] == 1.5
     assert any(path.name.startswith("cached_") for path in cache_folder().glob("*.o"))
 
 
@@ -396,10 +396,10 @@ def test_any_expression_is_its_value_and_its_slope(terms, signs, a, b):
         return eval(text, {"sin": math.sin, "exp": math.exp}, {"a": x, "b": y})
 
     at = Device(found).at(a, b)
-    assert at.flow[0] == approx(reference(a, b), rel=1e-12, abs=1e-12)
+    assert at.current[0] == approx(reference(a, b), rel=1e-12, abs=1e-12)
     h = 1e-6
     slopes = [
         (reference(a + h, b) - reference(a - h, b)) / (2 * h),
         (reference(a, b + h) - reference(a, b - h)) / (2 * h),
     ]
-    np.testing.assert_allclose(at.slope[0], slopes, rtol=1e-5, atol=1e-6)
+    np.testing.assert_allclose(at.conductance[0], slopes, rtol=1e-5, atol=1e-6)

@@ -108,7 +108,7 @@ def test_an_expression_of_any_length():
     """A sum of two thousand terms and forty levels of parentheses."""
     long = " + ".join(["V(p, n)"] * 2000)
     deep = "(" * 40 + "V(p, n)" + ")" * 40
-    assert Device(module(f"analog I(p, n) <+ {long} + {deep};")).at(0.5, 0.0).flow[0] == approx(1000.5)
+    assert Device(module(f"analog I(p, n) <+ {long} + {deep};")).at(0.5, 0.0).current[0] == approx(1000.5)
 
 
 def test_files_that_cannot_be_read(tmp_path):

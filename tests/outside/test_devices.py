@@ -146,7 +146,7 @@ def test_nanotube_diameter_and_threshold(chin, nanometres, volts):
 def test_nanotube_conductance_is_that_of_two_channels():
     """Ballistic and fully on, the linear conductance is 4 q²/h: two subbands, two spins (Landauer 1957)."""
     device = Device(library_module("nanotube"), path=1.0, l=1e-9, alphag=1.0, alphad=0.0)
-    assert device.at(1e-4, 3.0, 0.0).flow[0] / 1e-4 == approx(4 * q * q / h, rel=1e-2)
+    assert device.at(1e-4, 3.0, 0.0).current[0] / 1e-4 == approx(4 * q * q / h, rel=1e-2)
 
 
 def test_a_nanotube_that_is_a_metal_is_refused():

@@ -79,8 +79,8 @@ def test_windows_of_a_memristor(x, v, window):
     rest = 1 - x if v > 0 else x
     f = 1 - (1 - rest) ** (2 * window) if window else min(rest / 1e-3, 1.0)
     expected = (KOFF * (v / VOFF - 1) ** AOFF if v > 0 else KON * (v / VON - 1) ** AON) * f
-    assert -found.flow[3] == approx(expected, rel=1e-9, abs=1e-3)
-    assert found.noise["thermal"][0] == approx(4 * k * TN * found.flow[0] / v, rel=1e-9)
+    assert -found.current[3] == approx(expected, rel=1e-9, abs=1e-3)
+    assert found.noise["thermal"][0] == approx(4 * k * TN * found.current[0] / v, rel=1e-9)
 
 
 @pytest.mark.parametrize(

@@ -87,7 +87,7 @@ def test_symmetry_in_source_and_drain():
     """Around vds = 0 current is odd and smooth: second difference of a Gummel symmetry test vanishes."""
     found = device(l=0.13e-6, w=5e-6, eta=0.04, vsat=1e5, theta=0.2, lc=1e-8, dvt=0.03)
     v = np.linspace(-0.02, 0.02, 41)
-    current = np.array([found.at(x, 0.9, -x, 0.0, x, -x).flow[4] for x in v])
+    current = np.array([found.at(x, 0.9, -x, 0.0, x, -x).current[4] for x in v])
     np.testing.assert_allclose(current, -current[::-1], rtol=1e-9, atol=1e-18)
     slope = np.diff(current) / np.diff(v)
     assert np.abs(np.diff(slope)).max() < 2e-3 * slope.max()
@@ -127,7 +127,7 @@ def test_own_heat():
     names = [t.name for t in found.module.terminals]
     where = names.index("dt")
     x = [1.2, 1.2, 0.0, 0.0, 0.0, 1.2, 0.0]
-    power = -found.at(*x).flow[where]
+    power = -found.at(*x).current[where]
     assert power == approx(1.2 * cool.readout["id"], rel=1e-6)
     x[where] = 60.0
     assert found.at(*x).readout["id"] < cool.readout["id"]

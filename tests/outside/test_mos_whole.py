@@ -128,7 +128,7 @@ def test_current_charges_and_noise(vg, vd, vs, t, polarity):
     assert found.charge[5] == approx(s * (expected.qs_charge - overlap * (vg - vs) - junction[vs]), **tolerance)
     assert abs(found.charge.sum()) < 1e-12 * np.abs(found.charge).max()
     rds = p["rdsw"] / expected.weff
-    assert found.flow[0] == approx(s * 0.01 / rds, rel=1e-9)
+    assert found.current[0] == approx(s * 0.01 / rds, rel=1e-9)
     for name in ("rd", "rs"):
         assert found.noise[name] == (approx(4 * k * t / rds, rel=1e-9), 0.0)
     gm = found.readout["gm"]
@@ -138,7 +138,7 @@ def test_current_charges_and_noise(vg, vd, vs, t, polarity):
     assert found.noise["bulk-drain"][0] == approx(shot(leak[vd], -vd, t), rel=1e-7)
     nyquist = 4 * k * t * p["js"] * area * growth / ut(t)
     assert found.noise["bulk-source"][0] == approx(shot(leak[vs], -vs, t) if vs else nyquist, rel=1e-7)
-    assert found.flow[3] == approx(s * (leak[vd] + leak[vs]), rel=1e-7)
+    assert found.current[3] == approx(s * (leak[vd] + leak[vs]), rel=1e-7)
     assert found.readout["ic"] == approx(expected.qs**2 + expected.qs, rel=1e-8)
     total, _ = along(expected.qs, charge_at_drain(expected, vg, vd, vs, t))
     thermal = 4 * k * t * expected.beta * expected.n * ut(t) * 2 * total
@@ -162,7 +162,7 @@ def test_a_forward_bulk(vg, vb, t):
                       for more in ({}, {"cj": 0.0, "cjsw": 0.0}))  # fmt: skip
     growth = (t / TN) ** 3 * np.exp(gap(TN) / ut(TN) - gap(t) / ut(t))
     js = P["js"] * area * growth
-    assert found.flow[3] == approx(js * (np.expm1((vb - 0.02) / ut(t)) + 2 * np.expm1(vb / ut(t))), rel=1e-8)
+    assert found.current[3] == approx(js * (np.expm1((vb - 0.02) / ut(t)) + 2 * np.expm1(vb / ut(t))), rel=1e-8)
     zero = P["cj"] * area + P["cjsw"] * perimeter
     for row, v, times in ((4, vb - 0.02, 1), (5, vb, 2)):
         charge_there = times * junction_charge(v, zero, P["pb"], P["mj"], 0.5, t)
@@ -270,7 +270,7 @@ def test_own_heat_flows_through_its_resistance():
     x = [1.2, 1.0, 0.0, 0.0, 0.0, 1.2, 0.0]
     x[where] = 25.0
     found = device.at(*x)
-    assert found.flow[where] == approx(25 * 10e-6 / 6e-3 - 1.2 * (found.readout["id"]), rel=1e-6)
+    assert found.current[where] == approx(25 * 10e-6 / 6e-3 - 1.2 * (found.readout["id"]), rel=1e-6)
     assert found.charge[where] == approx(2e-6 * 10e-6 * 25, rel=1e-9)
     warmer = Device(library_module("mos"), kelvin=TN + 25, w=10e-6, l=0.13e-6).at(1.2, 1.0, 0, 0, 1.2, 0)
     assert found.readout["id"] == approx(warmer.readout["id"], rel=1e-9)

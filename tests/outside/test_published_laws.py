@@ -51,7 +51,7 @@ def test_diode(v, t):
     current_all = current - isat * np.exp((-v - knee) / nvt)
     card = (p["area"] * p["cjo"], p["vj"], p["m"], p["fc"], t)
     assert found.readout["id"] == approx(current_all, rel=1e-9, abs=1e-28)
-    assert found.flow[0] == approx(0.01 * p["area"] / p["rs"], rel=1e-9)
+    assert found.current[0] == approx(0.01 * p["area"] / p["rs"], rel=1e-9)
     assert found.charge[2] == approx(p["tt"] * current_all + junction_charge(v, *card), rel=1e-8, abs=1e-28)
     assert found.readout["cd"] == approx(
         p["tt"] * isat * np.exp(v / nvt) / nvt + junction_capacitance(v, *card), rel=1e-8
@@ -116,9 +116,9 @@ def test_bipolar(ve, vc, t, polarity):
     gbase = p["area"] / (p["rbm"] + (p["rb"] - p["rbm"]) / qb)
     assert found.readout["ic"] == approx(s * (ict - ibc), rel=1e-9)
     assert found.readout["ib"] == approx(s * (ibe + ibc), rel=1e-9)
-    assert found.flow[0] == approx(s * 0.01 * p["area"] / p["rc"], rel=1e-9)
-    assert found.flow[1] == approx(s * 0.01 * gbase, rel=1e-9)
-    assert found.flow[2] == approx(-s * 0.01 * p["area"] / p["re"], rel=1e-9)
+    assert found.current[0] == approx(s * 0.01 * p["area"] / p["rc"], rel=1e-9)
+    assert found.current[1] == approx(s * 0.01 * gbase, rel=1e-9)
+    assert found.current[2] == approx(-s * 0.01 * p["area"] / p["re"], rel=1e-9)
     assert found.charge[6] == approx(-s * qbe, rel=1e-7)
     assert found.charge[1] == approx(s * qbx, rel=1e-7)
     assert found.charge[3] == approx(s * qcs, rel=1e-7)
@@ -147,7 +147,7 @@ def nyquist_at_rest(name: str, ends: tuple[str, str], t: float, **given) -> tupl
     found = device.at(*[0.0] * len(names))
     a, b = (names.index(end) for end in ends)
     across = [n for n in device.module.noise if {n.plus, n.minus} == {a, b}]
-    return sum(found.noise[n.name][0] for n in across if n.kind == "white"), -4 * k * t * found.slope[a, b]
+    return sum(found.noise[n.name][0] for n in across if n.kind == "white"), -4 * k * t * found.conductance[a, b]
 
 
 @pytest.mark.parametrize("t", TEMPERATURES)
@@ -323,8 +323,8 @@ def test_mesfet_and_hemt_over_temperature(t):
     igs, igd = (isat * np.expm1(v / nvt) for v in (-0.3, -2.3))
     assert found.readout["id"] == approx(channel - igd, rel=1e-9)
     assert found.readout["ig"] == approx(igs + igd, rel=1e-9)
-    assert found.flow[4] == approx(igs + igd - 0.01 * 2 / 3.0, rel=1e-9)
-    assert found.flow[5] == approx(-channel - igs + 0.01 * 2 / given["rs"], rel=1e-9)
+    assert found.current[4] == approx(igs + igd - 0.01 * 2 / 3.0, rel=1e-9)
+    assert found.current[5] == approx(-channel - igs + 0.01 * 2 / given["rs"], rel=1e-9)
     for name in ("rd", "rg", "rs"):
         assert found.noise[name][0] == approx(4 * k * t * 2 / given[name], rel=1e-9)
     assert found.noise["gate-source"][0] == approx(shot(igs, -0.3, t), rel=1e-8)
@@ -370,7 +370,7 @@ def test_smooth_to_the_third_derivative_without_drain_voltage(name):
     device = Device(library_module(name), **({"vto": -1.0} if name == "mesfet" else {}), **{"is": 1e-30})
     step = 1e-3
     v = np.arange(-60, 61) * step
-    current = np.array([device.at(x / 2, 0.1, -x / 2, x / 2, 0.1, -x / 2).flow[3] for x in v])
+    current = np.array([device.at(x / 2, 0.1, -x / 2, x / 2, 0.1, -x / 2).current[3] for x in v])
     np.testing.assert_allclose(current, -current[::-1], rtol=0, atol=1e-12 * np.abs(current).max())
     third = np.diff(current, 3) / step**3
     middle = len(third) // 2
@@ -413,7 +413,7 @@ def test_switch_without_hysteresis(control):
     found = Device(library_module("switch"), ron=2.0, roff=1e8, vt=0.7, vw=0.1).at(0.5, 0.1, control, 0.0, 0.0)
     y = np.clip((control - 0.7 + 0.1) / 0.2, 0, 1)
     conductance = 10 ** (-8 + np.log10(1e8 / 2) * y * y * (3 - 2 * y))
-    assert found.flow[0] == approx(0.4 * conductance, rel=1e-9)
+    assert found.current[0] == approx(0.4 * conductance, rel=1e-9)
     assert found.readout["res"] == approx(1 / conductance, rel=1e-9)
     assert found.readout["i"] == approx(0.4 * conductance, rel=1e-9)
     assert found.noise["thermal"][0] == approx(4 * k * TN * conductance, rel=1e-9)
@@ -425,10 +425,10 @@ def test_switch_with_hysteresis(state):
     device = Device(library_module("switch"), ron=2.0, roff=1e8, vt=0.7, vh=0.2, tau=3e-9)
     fold = 1.5 * np.sqrt(3) * (state**3 - state)
     found = device.at(0.5, 0.1, 0.75, 0.0, state + 1.3)
-    assert found.flow[4] == approx(1e-3 * (fold - 0.25), rel=1e-9)
+    assert found.current[4] == approx(1e-3 * (fold - 0.25), rel=1e-9)
     assert found.charge[4] == approx(3e-12 * state, rel=1e-9)
     y = np.clip(0.5 + np.sqrt(3) / 2 * state, 0, 1)
-    assert found.flow[0] == approx(0.4 * 10 ** (-8 + np.log10(1e8 / 2) * y * y * (3 - 2 * y)), rel=1e-9)
+    assert found.current[0] == approx(0.4 * 10 ** (-8 + np.log10(1e8 / 2) * y * y * (3 - 2 * y)), rel=1e-9)
     assert abs(1.5 * np.sqrt(3) * (3**-1.5 - 3**-0.5)) == approx(1.0)
 
 
@@ -460,22 +460,22 @@ def test_resistor_capacitor_and_varactor(t):
     found = Device(library_module("resistor"), kelvin=t, dr=0.05, **given).at(0.8, 0.2, -0.3)
     plain = (200 * 19.5e-6 / 1.8e-6 + 2e-4 / 1.8e-6) * 1.05 * (1 + 1e-3 * rise + 2e-6 * rise**2)
     res = plain * (1 + 0.01 * 0.6 + 3e-3 * 0.36)
-    assert found.flow[0] == approx(0.6 / res, rel=1e-9)
+    assert found.current[0] == approx(0.6 / res, rel=1e-9)
     assert found.noise["thermal"][0] == approx(4 * k * t / res, rel=1e-9)
     assert found.noise["flicker"] == (approx(2e-24 * (0.6 / res) ** 2 / 40e-12, rel=1e-9), 1.0)
     np.testing.assert_allclose(found.charge, [2e-15 * 1.1, 2e-15 * 0.5, -2e-15 * 1.6], rtol=1e-9)
-    assert Device(library_module("resistor"), kelvin=t, r=2e3, tc1=2e-3).at(1.0, 0.0).flow[0] == approx(
+    assert Device(library_module("resistor"), kelvin=t, r=2e3, tc1=2e-3).at(1.0, 0.0).current[0] == approx(
         1 / (2e3 * (1 + 2e-3 * rise))
     )
     falling = Device(library_module("resistor"), r=1e3, vc1=-1.0)
-    assert falling.at(3.0, 0.0).flow[0] == approx(3.0 / 10.0)  # a hundredth at least
+    assert falling.at(3.0, 0.0).current[0] == approx(3.0 / 10.0)  # a hundredth at least
     given = dict(w=3e-6, l=5e-6, cj=1e-3, cjsw=2e-10, tc1=1e-3, tc2=3e-6, vc1=0.02, vc2=0.01, cbot=4e-5, leak=2e-3)
     found = Device(library_module("capacitor"), kelvin=t, dc=0.03, **given).at(0.9, 0.2, -0.1)
     c = 1.03 * (15e-15 + 2e-10 * 16e-6) * (1 + 1e-3 * rise + 3e-6 * rise**2)
     bottom = 4e-5 * 15e-12 * 0.3
     assert found.charge[0] == approx(c * (0.7 + 0.02 * 0.49 / 2 + 0.01 * 0.343 / 3), rel=1e-9)
     assert found.charge[2] == approx(-bottom, rel=1e-9)
-    assert found.flow[0] == approx(2e-3 * c * 0.7, rel=1e-9)
+    assert found.current[0] == approx(2e-3 * c * 0.7, rel=1e-9)
     assert Device(library_module("capacitor"), c=3e-12).at(1.0, 0.0).charge[0] == approx(3e-12)
     given = dict(
         w=9e-6, l=0.5e-6, cmax=1.2e-2, cmin=3e-3, cedge=2e-10, vmid=-0.1, vslope=0.25, rwell=300.0, rend=1e-4, tcv=1e-3
@@ -486,7 +486,7 @@ def test_resistor_capacitor_and_varactor(t):
     area, u = 4.5e-12 * 1.02, (0.3 + 0.1 - 1e-3 * rise) / 0.25
     assert found.readout["cap"] == approx(area * (7.5e-3 + 4.5e-3 * np.tanh(u)) + 2 * 2e-10 * 9e-6, rel=1e-9)
     rs = (300 * 0.5e-6 + 1e-4) / 9e-6
-    assert found.flow[0] == approx(0.01 / rs, rel=1e-9)
+    assert found.current[0] == approx(0.01 / rs, rel=1e-9)
     assert found.noise["rs"][0] == approx(4 * k * t / rs, rel=1e-9)
     well = junction_charge(-0.5, 2e-4 * 10e-6 * 1.5e-6, 0.6, 0.3, 0.5, TN)
     assert found.charge[2] == approx(well, rel=1e-7)
@@ -513,11 +513,11 @@ def test_nanotube_from_either_end(vgs, vds, t):
     us, ud = (middle + vds / 2) / vt, (middle - vds / 2) / vt
     fs, fd = np.logaddexp(0, us), np.logaddexp(0, ud)
     i0 = 3 * 4 * q * k * t / h * 1.5e-7 / 1.9e-7
-    assert found.flow[0] == approx(i0 * (fs - fd), rel=1e-9, abs=1e-25)
+    assert found.current[0] == approx(i0 * (fs - fd), rel=1e-9, abs=1e-25)
     assert found.charge[1] == approx(0.5 * 3 * 2e-10 * 4e-8 * vt * (fs + fd), rel=1e-9)
     assert found.noise["channel"][0] == approx(2 * q * i0 * (1 / (1 + np.exp(-us)) + 1 / (1 + np.exp(-ud))), rel=1e-9)
     swapped = device.at(0.0, vgs, vds)
-    assert swapped.flow[0] == approx(-found.flow[0], rel=1e-12, abs=1e-25)
+    assert swapped.current[0] == approx(-found.current[0], rel=1e-12, abs=1e-25)
     # beyond some UT the barrier is at alphag (vgs - vth) + alphad vds
     if vds > 0.5:
         assert us * vt == approx(0.88 * (vgs - vth) + 0.04 * vds, abs=2e-3)

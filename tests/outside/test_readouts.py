@@ -32,7 +32,7 @@ def two_terminals(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
     """A junction or capacitance from the first terminal, or the inner one beyond a short, to the second."""
     inner = 3 if len(u) == 4 else 2 if len(u) == 3 else 0
     return {
-        "gd": found.slope[inner, inner],
+        "gd": found.conductance[inner, inner],
         "cd": found.capacitance[inner, inner],
         "cap": found.capacitance[inner, inner],
         "v": u[inner] - u[1],
@@ -42,10 +42,10 @@ def two_terminals(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
 def bipolar(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
     """The hybrid-pi circuit with what each junction carries: only the base's own currents reach the emitter."""
     b, ci, bi, ei = 1, 4, 5, 6
-    y, c = found.slope, found.capacitance
+    y, c = found.conductance, found.capacitance
     gmu = -y[bi, ci]
     return {
-        "vbe": u[bi] - u[ei], "vce": u[ci] - u[ei], "ic": found.flow[ci], "ib": found.flow[bi], "beta": found.flow[ci] / found.flow[bi],
+        "vbe": u[bi] - u[ei], "vce": u[ci] - u[ei], "ic": found.current[ci], "ib": found.current[bi], "beta": found.current[ci] / found.current[bi],
         "gpi": -y[bi, ei], "go": y[ci, ci], "gm": y[ci, bi] + gmu, "cpi": -c[ei, bi], "cmu": c[b, b] + c[bi, bi] + c[ei, bi],
     }  # fmt: skip
 
@@ -54,7 +54,7 @@ def field_effect(gate: int, drain: int, leak: int) -> Callable:
     """A channel between the drain and the terminal after it (or the next inner one), with junctions from `leak` to both ends."""
 
     def expected(found: At, u: Sequence[float], sign: int) -> dict[str, float]:
-        y, c, d, s = found.slope, found.capacitance, drain, len(u) - 1
+        y, c, d, s = found.conductance, found.capacitance, drain, len(u) - 1
         way = 1 if sign * (u[d] - u[s]) >= 0 else -1
         by_drain = y[d, d] + (y[leak, d] if leak else 0.0)
         by_leak = y[d, leak] - y[leak, d] if leak else 0.0
@@ -147,7 +147,7 @@ def test_transit_frequency_of_the_whole_matrix(name, given, inner, ports):
     device = Device(library_module(name), **given)
     found = device.at(*inner)
     hertz = 1e4
-    y = found.slope + 2j * np.pi * hertz * found.capacitance
+    y = found.conductance + 2j * np.pi * hertz * found.capacitance
     shorts = [(a, b) for a, b in ports if not y[b].any()]
     joined = np.eye(len(inner))
     for a, b in shorts:  # no resistance: the inner terminal is the outer one

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.elements.deck_form import TwoNets
-from hearthline.core.elements.device import TEMPERED, VOLTAGE, DeviceKind, Numbers, tempered
+from hearthline.core.elements.device import TEMPERED, VOLTAGE_READOUT, DeviceKind, Numbers, tempered
 from hearthline.core.elements.kind import TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline
 from hearthline.core.models.layout import COUNT, NODE0
@@ -13,11 +13,11 @@ from hearthline.core.models.signature import (
     CAPACITANCE0,
     CHARGE,
     CHARGE0,
-    FLOW,
-    FLOW0,
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
     READOUT,
     READOUT0,
-    SLOPE0,
     VALUE0,
     Array,
     kernel,
@@ -34,9 +34,9 @@ def plates() -> Outline:
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """q = C v, open for direct current. values: capacitance [F]."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        n, f, s = span[NODE0] + 2 * k, span[CURRENT0] + 2 * k, span[CONDUCTANCE0] + 4 * k
         farads = w[span[VALUE0] + k]
-        if wants & FLOW:
+        if wants & CURRENT:
             w[f], w[f + 1] = 0.0, 0.0
             w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
         if wants & CHARGE:
@@ -61,7 +61,7 @@ def _capacitor(instance: Numbers, card: Numbers, celsius: np.ndarray) -> list[np
 
 
 DEVICE = DeviceKind(
-    _kernel, 2, _capacitor, 1, (VOLTAGE,),
+    _kernel, 2, _capacitor, 1, (VOLTAGE_READOUT,),
     {"c": None, "w": None, "l": None, "m": 1.0, "tc1": None, "tc2": None},
     {"cj": None, "cjsw": 0.0, "defw": 1e-5, "narrow": 0.0, **TEMPERED}, must_be_positive=("m",), charged=True,
 )  # fmt: skip

@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 from hearthline.core.elements.deck_form import ByCurrent
-from hearthline.core.elements.device import CURRENT, DeviceKind, as_given
+from hearthline.core.elements.device import CURRENT_READOUT, DeviceKind, as_given
 from hearthline.core.elements.kind import CONTROL, TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import controlled
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import FLOW, FLOW0, READOUT, READOUT0, SLOPE0, VALUE0, Array, kernel
+from hearthline.core.models.signature import CONDUCTANCE0, CURRENT, CURRENT0, READOUT, READOUT0, VALUE0, Array, kernel
 
 
 @kernel
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """i = F ic. Terminals: p, n, the controlling branch. values: F."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 3 * k, span[FLOW0] + 3 * k, span[SLOPE0] + 9 * k
+        n, f, s = span[NODE0] + 3 * k, span[CURRENT0] + 3 * k, span[CONDUCTANCE0] + 9 * k
         gain = w[span[VALUE0] + k]
         i = gain * w[nodes[n + 2]]
-        if wants & FLOW:
+        if wants & CURRENT:
             for j in range(9):
                 w[s + j] = 0.0
             w[f], w[f + 1], w[f + 2] = i, -i, 0.0
@@ -28,7 +28,7 @@ def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
 
 
 DEVICE = DeviceKind(
-    _kernel, 2, as_given("gain"), 1, (CURRENT,), {"gain": None}, controlled_by_branch=True, needed=("gain",)
+    _kernel, 2, as_given("gain"), 1, (CURRENT_READOUT,), {"gain": None}, controlled_by_branch=True, needed=("gain",)
 )
 
 

@@ -12,7 +12,17 @@ from hearthline.core.elements.kind import ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline, arc
 from hearthline.core.elements.part_line import PartLine
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import CAPACITANCE0, CHARGE, CHARGE0, FLOW, FLOW0, SLOPE0, VALUE0, Array, kernel
+from hearthline.core.models.signature import (
+    CAPACITANCE0,
+    CHARGE,
+    CHARGE0,
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
+    VALUE0,
+    Array,
+    kernel,
+)
 
 FIELDS = (
     ValueField("coils", "", "inductors that are coupled, with blanks between", first="L1 L2", kind="parts"),
@@ -33,9 +43,9 @@ def _outline() -> Outline:
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """Flux of each of two inductors by the current of the other. Terminals: their branches. values: M [H]."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        n, f, s = span[NODE0] + 2 * k, span[CURRENT0] + 2 * k, span[CONDUCTANCE0] + 4 * k
         inductance = w[span[VALUE0] + k]
-        if wants & FLOW:
+        if wants & CURRENT:
             w[f], w[f + 1] = 0.0, 0.0
             w[s], w[s + 1], w[s + 2], w[s + 3] = 0.0, 0.0, 0.0, 0.0
         if wants & CHARGE:

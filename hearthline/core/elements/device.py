@@ -24,7 +24,7 @@ class Readout:
     unit: str
 
 
-CURRENT, VOLTAGE = Readout("i", "A"), Readout("v", "V")
+CURRENT_READOUT, VOLTAGE_READOUT = Readout("i", "A"), Readout("v", "V")
 
 
 @dataclass(frozen=True)
@@ -40,8 +40,8 @@ class DeviceKind:
     name: "" is its current. `controlled_by_branch` kinds have the current of one source behind their nets.
 
     `drives` is the unit of an independent source, whose direct value is the first of its values. `thermal` kinds are a
-    conductance (the first of the values) that makes noise. `late` entries of the slopes act a delay later: which entry, by
-    which factor, and whether the first value, an impedance, multiplies it too; the second value is the delay.
+    conductance (the first of the values) that makes noise. `late` are conductances that act a delay later: which
+    entry, by which factor, and whether the first value, an impedance, multiplies it too; the second value is the delay.
     """
 
     kernel: Kernel
@@ -70,14 +70,14 @@ class DeviceKind:
         return "" in self.unknowns
 
     @property
-    def slope(self) -> tuple[tuple[int, int], ...]:
-        """Which (row, column) its kernel writes slopes for, in that order."""
+    def conductance(self) -> tuple[tuple[int, int], ...]:
+        """Which (row, column) its kernel writes conductances for, in that order."""
         return tuple((row, column) for row in range(self.width) for column in range(self.width))
 
     @property
     def capacitance(self) -> tuple[tuple[int, int], ...]:
         """The same for charges, which most kinds do not have."""
-        return self.slope if self.charged else ()
+        return self.conductance if self.charged else ()
 
     @property
     def width(self) -> int:

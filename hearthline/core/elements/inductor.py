@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hearthline.core.elements.deck_form import TwoNets
-from hearthline.core.elements.device import BRANCH, CURRENT, DeviceKind, as_given
+from hearthline.core.elements.device import BRANCH, CURRENT_READOUT, DeviceKind, as_given
 from hearthline.core.elements.kind import ALONG, TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline, arc
 from hearthline.core.models.layout import COUNT, NODE0
@@ -11,11 +11,11 @@ from hearthline.core.models.signature import (
     CAPACITANCE0,
     CHARGE,
     CHARGE0,
-    FLOW,
-    FLOW0,
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
     READOUT,
     READOUT0,
-    SLOPE0,
     VALUE0,
     Array,
     kernel,
@@ -34,10 +34,10 @@ def coil() -> Outline:
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """v = d(L i)/dt, a short for direct current. values: inductance [H]."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 3 * k, span[FLOW0] + 3 * k, span[SLOPE0] + 9 * k
+        n, f, s = span[NODE0] + 3 * k, span[CURRENT0] + 3 * k, span[CONDUCTANCE0] + 9 * k
         inductance = w[span[VALUE0] + k]
         i = w[nodes[n + 2]]
-        if wants & FLOW:
+        if wants & CURRENT:
             for j in range(9):
                 w[s + j] = 0.0
             w[f], w[f + 1], w[f + 2] = i, -i, w[nodes[n]] - w[nodes[n + 1]]
@@ -53,7 +53,9 @@ def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     return 0
 
 
-DEVICE = DeviceKind(_kernel, 2, as_given("l"), 1, (CURRENT,), {"l": None}, unknowns=BRANCH, needed=("l",), charged=True)
+DEVICE = DeviceKind(
+    _kernel, 2, as_given("l"), 1, (CURRENT_READOUT,), {"l": None}, unknowns=BRANCH, needed=("l",), charged=True
+)
 
 
 INDUCTOR = ElementKind(

@@ -15,7 +15,17 @@ from hearthline.core.elements.outline import Outline
 from hearthline.core.elements.part_line import INITIAL, PartLine, no_more, take_nodes
 from hearthline.core.expression import Expression
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import FLOW, FLOW0, READOUT, READOUT0, SLOPE0, TIME, VALUE0, Array, kernel
+from hearthline.core.models.signature import (
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
+    READOUT,
+    READOUT0,
+    TIME,
+    VALUE0,
+    Array,
+    kernel,
+)
 
 FIELDS = (
     ValueField("z0", "Ω", "characteristic impedance", first="50"),
@@ -39,11 +49,11 @@ def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     which the transient puts there; at direct current, and for small signals, e is that of this moment.
     """
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 6 * k, span[FLOW0] + 6 * k, span[SLOPE0] + 36 * k
+        n, f, s = span[NODE0] + 6 * k, span[CURRENT0] + 6 * k, span[CONDUCTANCE0] + 36 * k
         value = span[VALUE0] + 4 * k
         z, i1, i2 = w[value], w[nodes[n + 4]], w[nodes[n + 5]]
         v1, v2 = w[nodes[n]] - w[nodes[n + 1]], w[nodes[n + 2]] - w[nodes[n + 3]]
-        if wants & FLOW:
+        if wants & CURRENT:
             for j in range(36):
                 w[s + j] = 0.0
             w[f], w[f + 1], w[f + 2], w[f + 3] = i1, -i1, i2, -i2

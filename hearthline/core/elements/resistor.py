@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.elements.deck_form import TwoNets
-from hearthline.core.elements.device import CURRENT, TEMPERED, VOLTAGE, DeviceKind, Numbers, tempered
+from hearthline.core.elements.device import CURRENT_READOUT, TEMPERED, VOLTAGE_READOUT, DeviceKind, Numbers, tempered
 from hearthline.core.elements.kind import ALONG, TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline, leads
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import FLOW, FLOW0, READOUT, READOUT0, SLOPE0, VALUE0, Array, kernel
+from hearthline.core.models.signature import CONDUCTANCE0, CURRENT, CURRENT0, READOUT, READOUT0, VALUE0, Array, kernel
 
 
 def box() -> Outline:
@@ -21,10 +21,10 @@ def box() -> Outline:
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """i = g v. values: conductance [S]. readout: current, voltage, resistance."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 2 * k, span[FLOW0] + 2 * k, span[SLOPE0] + 4 * k
+        n, f, s = span[NODE0] + 2 * k, span[CURRENT0] + 2 * k, span[CONDUCTANCE0] + 4 * k
         g = w[span[VALUE0] + k]
         v = w[nodes[n]] - w[nodes[n + 1]]
-        if wants & FLOW:
+        if wants & CURRENT:
             w[f], w[f + 1] = g * v, -g * v
             w[s], w[s + 1], w[s + 2], w[s + 3] = g, -g, -g, g
         if wants & READOUT:
@@ -48,7 +48,7 @@ def _resistor(instance: Numbers, card: Numbers, celsius: np.ndarray) -> list[np.
 
 
 DEVICE = DeviceKind(
-    _kernel, 2, _resistor, 1, (CURRENT, VOLTAGE),
+    _kernel, 2, _resistor, 1, (CURRENT_READOUT, VOLTAGE_READOUT),
     {"r": None, "w": None, "l": None, "m": 1.0, "tc1": None, "tc2": None},
     {"rsh": None, "defw": 1e-5, "narrow": 0.0, **TEMPERED}, must_be_positive=("m",), thermal=True,
 )  # fmt: skip

@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 from hearthline.core.elements.deck_form import ByVoltage
-from hearthline.core.elements.device import BRANCH, CURRENT, DeviceKind, as_given
+from hearthline.core.elements.device import BRANCH, CURRENT_READOUT, DeviceKind, as_given
 from hearthline.core.elements.kind import ALONG, FOUR, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import controlled, with_input
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import FLOW, FLOW0, READOUT, READOUT0, SLOPE0, VALUE0, Array, kernel
+from hearthline.core.models.signature import CONDUCTANCE0, CURRENT, CURRENT0, READOUT, READOUT0, VALUE0, Array, kernel
 
 
 @kernel
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """v = A vc. Terminals: p, n, cp, cn, branch. values: A."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 5 * k, span[FLOW0] + 5 * k, span[SLOPE0] + 25 * k
+        n, f, s = span[NODE0] + 5 * k, span[CURRENT0] + 5 * k, span[CONDUCTANCE0] + 25 * k
         gain = w[span[VALUE0] + k]
         i = w[nodes[n + 4]]
-        if wants & FLOW:
+        if wants & CURRENT:
             for j in range(25):
                 w[s + j] = 0.0
             w[f], w[f + 1], w[f + 2], w[f + 3] = i, -i, 0.0, 0.0
@@ -29,7 +29,9 @@ def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     return 0
 
 
-DEVICE = DeviceKind(_kernel, 4, as_given("gain"), 1, (CURRENT,), {"gain": None}, unknowns=BRANCH, needed=("gain",))
+DEVICE = DeviceKind(
+    _kernel, 4, as_given("gain"), 1, (CURRENT_READOUT,), {"gain": None}, unknowns=BRANCH, needed=("gain",)
+)
 
 
 VCVS = ElementKind(

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from hearthline.core.elements.device import BRANCH, CURRENT, DeviceKind, Readout, as_given
+from hearthline.core.elements.device import BRANCH, CURRENT_READOUT, DeviceKind, Readout, as_given
 from hearthline.core.elements.kind import ALONG, SMALL_SIGNAL, TWO, WAVE, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline
 from hearthline.core.elements.source_form import SourceForm
 from hearthline.core.models.layout import COUNT, NODE0
-from hearthline.core.models.signature import FLOW, FLOW0, READOUT, READOUT0, SCALE, SLOPE0, VALUE0, Array, kernel
+from hearthline.core.models.signature import (
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
+    READOUT,
+    READOUT0,
+    SCALE,
+    VALUE0,
+    Array,
+    kernel,
+)
 
 _DC = ValueField("dc", "V", "voltage from the first terminal to the second", "0", first="1")
 
@@ -21,9 +31,9 @@ def _outline() -> Outline:
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
     """v = E. values: E [V]. readout: current, power delivered."""
     for k in range(span[COUNT]):
-        n, f, s = span[NODE0] + 3 * k, span[FLOW0] + 3 * k, span[SLOPE0] + 9 * k
+        n, f, s = span[NODE0] + 3 * k, span[CURRENT0] + 3 * k, span[CONDUCTANCE0] + 9 * k
         v, i = w[nodes[n]] - w[nodes[n + 1]], w[nodes[n + 2]]
-        if wants & FLOW:
+        if wants & CURRENT:
             for j in range(9):
                 w[s + j] = 0.0
             w[f], w[f + 1], w[f + 2] = i, -i, v - w[SCALE] * w[span[VALUE0] + k]
@@ -35,7 +45,7 @@ def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
 
 
 DEVICE = DeviceKind(
-    _kernel, 2, as_given("dc"), 1, (CURRENT, Readout("p", "W")), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, unknowns=BRANCH,
+    _kernel, 2, as_given("dc"), 1, (CURRENT_READOUT, Readout("p", "W")), {"dc": 0.0, "mag": 0.0, "phase": 0.0}, unknowns=BRANCH,
     drives="V",
 )  # fmt: skip
 

@@ -14,7 +14,7 @@ from hearthline.core.engine.newton import CARRIED, NO_CONVERGENCE, SOLVED, STOPP
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, CONTINUATION
 from hearthline.core.models.calling import OPTIONS
-from hearthline.core.models.signature import FLOW, SCALE, START, START_MODE, TRUST
+from hearthline.core.models.signature import CURRENT, SCALE, START, START_MODE, TRUST
 from hearthline.core.outcome import Continuation
 
 GMIN_STEPPING, SOURCE_STEPPING = int(Continuation.GMIN_STEPPING), int(Continuation.SOURCE_STEPPING)
@@ -172,10 +172,10 @@ def carried(worker, per_second):
     It carries a share of what flows there, or the voltage moves with it when ten times as much is added.
     """
     x, size, sums = worker.x, worker.size, worker.spare
-    evaluate(worker, FLOW)
+    evaluate(worker, CURRENT)
     put(sums, 0.0, size)
-    for j in range(worker.flows):
-        sums[worker.rows[j]] += abs(worker.flow[j])
+    for j in range(worker.currents):
+        sums[worker.rows[j]] += abs(worker.current[j])
     worst, where = 1.0, 0
     for i in range(1, worker.nets + 1):
         over = LEAST_SHUNT * abs(x[i]) / (CARRIED_SHARE * sums[i] + worker.limits[ABSTOL])

@@ -64,7 +64,7 @@ def keep(worker, unknowns, readouts, kept, kept_readouts):
 
 @nb.njit(**OPTIONS)
 def note_failure(worker, outcome, moved):
-    """Writes down what moved last, or the unknowns where a device gave no number; gives back 1 + that flow, or 0."""
+    """Writes down what moved last, or the unknowns where a device gave no number; gives back 1 + that current, or 0."""
     culprit = worker.counters[CULPRIT] if outcome == NOT_A_NUMBER else 0
     copy(pointer(moved, 0), worker.x if culprit > 0 else worker.step, worker.size)
     if outcome == UNBALANCED:
@@ -91,7 +91,7 @@ def run_lanes(
     values (lanes, values); guesses (lanes, unknowns + 1); held (lanes, held nets); swept: indices into values that take
     sweep[lane, point]; kept (lanes, points, unknowns), kept_readouts, outcomes (lanes, points);
     continuations (lanes,); moved (lanes, unknowns + 1): the last step of a lane's last failure, or the unknowns where a
-    device gave no number, and culprits (lanes,) 1 + the flow that it was, or 0; iterations and
+    device gave no number, and culprits (lanes,) 1 + the current that it was, or 0; iterations and
     progress (shares,): Newton iterations and points done; flag (1,): not 0 to stop all workers.
     """
     worker = worker_in(circuit, memory, flag, limits)

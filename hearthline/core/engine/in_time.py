@@ -23,7 +23,7 @@ from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, new_memory, worker_in
 from hearthline.core.errors import CircuitError
 from hearthline.core.models.calling import OPTIONS
-from hearthline.core.models.signature import CHARGE, FLOW, START, START_MODE, STATIC, TIME, TRUST
+from hearthline.core.models.signature import CHARGE, CURRENT, START, START_MODE, STATIC, TIME, TRUST
 from hearthline.core.outcome import Outcome
 
 _F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
@@ -47,7 +47,7 @@ def follow(circuit, memory, values, guesses, slot, samples, steps, readouts, kep
             continue
         keep(worker, nothing, readouts, kept[lane, 0], kept[lane, 0])
         worker.setting[STATIC], worker.setting[START_MODE] = 0.0, TRUST
-        evaluate(worker, FLOW | CHARGE)
+        evaluate(worker, CURRENT | CHARGE)
         sum_charges(worker, pointer(before, 0))
         rate[:] = 0.0
         for point in range(1, samples.shape[1]):
@@ -61,7 +61,7 @@ def follow(circuit, memory, values, guesses, slot, samples, steps, readouts, kep
             if outcome != SOLVED:
                 break
             worker.setting[START_MODE] = TRUST
-            evaluate(worker, FLOW | CHARGE)
+            evaluate(worker, CURRENT | CHARGE)
             sum_charges(worker, pointer(now, 0))
             for j in range(size):
                 rate[j] = per_second * now[j] - worker.history[j]

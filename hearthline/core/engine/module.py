@@ -58,9 +58,9 @@ class ModuleKind:
         return len(self.module.noise)
 
     @property
-    def slope(self) -> tuple[tuple[int, int], ...]:
-        """Where the derivatives of the flows belong."""
-        return self.module.slope
+    def conductance(self) -> tuple[tuple[int, int], ...]:
+        """Where the derivatives of the currents belong."""
+        return self.module.conductance
 
     @property
     def capacitance(self) -> tuple[tuple[int, int], ...]:
@@ -82,7 +82,7 @@ class ModuleKind:
     @cached_property
     def conducting(self) -> tuple[tuple[int, int], ...]:
         """Pairs of terminals between which a direct current flows: each reacts on the other."""
-        known = set(self.module.slope)
+        known = set(self.module.conductance)
         pairs = [(a, b) for a, b in known if a < b and (b, a) in known]
         return tuple(sorted(pairs + [(c.plus, c.minus) for c in self.module.collapses if c.minus >= 0]))
 

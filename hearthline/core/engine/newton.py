@@ -1,6 +1,6 @@
 """Newton's method on one lane, compiled.
 
-F(x) = f(x) + a·q(x) - history = 0 with f the sum of all flows into each net and the branch equations and q the charges;
+F(x) = f(x) + a·q(x) - history = 0 with f the sum of all currents into each net and the branch equations and q the charges;
 at direct current a is 0. Each kernel's tangents fill the matrix. The state of an attempt is in the worker, so that
 nothing is remembered between runs.
 """
@@ -26,7 +26,7 @@ from hearthline.core.engine.worker import (
 )  # fmt: skip
 from hearthline.core.models.calling import OPTIONS, call_kernel
 from hearthline.core.models.layout import SPAN_BYTES
-from hearthline.core.models.signature import CHARGE, FLOW, LIMIT, START_MODE
+from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, START_MODE
 from hearthline.core.outcome import Outcome
 
 ROUNDING = 1e-14
@@ -61,25 +61,25 @@ def evaluate(worker, wants):
 def sum_charges(worker, total):
     """Adds up the charges at each unknown."""
     put(total, 0.0, worker.size)
-    for j in range(worker.flows):
+    for j in range(worker.currents):
         total[worker.rows[j]] += worker.charge[j]
 
 
 @nb.njit(**OPTIONS)
 def assemble(worker, per_second):
     """Puts what the kernels gave into the matrix and the step's right side; returns the largest current [A]."""
-    right, matrix, flow, rows = worker.step, worker.matrix, worker.flow, worker.rows
+    right, matrix, current, rows = worker.step, worker.matrix, worker.current, worker.rows
     for j in range(worker.size):
         right[j] = 0.0
     for j in range(worker.entries):
         matrix[j] = 0.0
     largest = 0.0
-    for j in range(np.uint64(worker.flows)):
-        right[rows[j]] += flow[j]
-        largest = max(largest, abs(flow[j]))
-    slots, slope = worker.slots, worker.slope
-    for j in range(np.uint64(worker.slopes)):
-        matrix[slots[j]] += slope[j]
+    for j in range(np.uint64(worker.currents)):
+        right[rows[j]] += current[j]
+        largest = max(largest, abs(current[j]))
+    slots, conductance = worker.slots, worker.conductance
+    for j in range(np.uint64(worker.conductances)):
+        matrix[slots[j]] += conductance[j]
     if per_second != 0.0:
         charge, capacitance, capacitance_slots, history = (
             worker.charge,
@@ -87,7 +87,7 @@ def assemble(worker, per_second):
             worker.capacitance_slots,
             worker.history,
         )
-        for j in range(np.uint64(worker.flows)):
+        for j in range(np.uint64(worker.currents)):
             right[rows[j]] += per_second * charge[j]
         for j in range(np.uint64(worker.capacitances)):
             matrix[capacitance_slots[j]] += per_second * capacitance[j]
@@ -124,13 +124,13 @@ def shorten(step, x, nets, turn):
 
 @nb.njit(**OPTIONS)
 def find_culprit(worker):
-    """Whether a device gave a value that is not a number; which flow that is goes into the counters."""
+    """Whether a device gave a value that is not a number; which current that is goes into the counters."""
     worker.counters[CULPRIT] = 0
-    for j in range(worker.flows):
-        if not math.isfinite(worker.flow[j]):
+    for j in range(worker.currents):
+        if not math.isfinite(worker.current[j]):
             worker.counters[CULPRIT] = j + 1
             return True
-    return not all_finite(worker.slope, worker.slopes)
+    return not all_finite(worker.conductance, worker.conductances)
 
 
 @nb.njit(**OPTIONS)
@@ -150,7 +150,7 @@ def newton(worker, shunt, per_second):
     leaves an error far below it), and the currents at every net added up before that step.
     """
     x, step, limits, counters, size = worker.x, worker.step, worker.limits, worker.counters, worker.size
-    wants = FLOW if per_second == 0.0 else FLOW | CHARGE
+    wants = CURRENT if per_second == 0.0 else CURRENT | CHARGE
     distance = 0.0
     for turn in range(int(limits[ITERATIONS])):
         if worker.flag[0] != 0:

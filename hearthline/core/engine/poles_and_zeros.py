@@ -12,7 +12,7 @@ import numpy as np
 
 from hearthline.core.circuit.netlist import Element
 from hearthline.core.engine.instances import DeviceInstances
-from hearthline.core.engine.kernels.small_signal import slopes_at
+from hearthline.core.engine.kernels.small_signal import linearised_at
 from hearthline.core.engine.lanes import one_lane
 from hearthline.core.engine.small_signal import DEFAULT, pick, unit_excitation
 from hearthline.core.engine.solve import SourceSweep, solve
@@ -32,11 +32,11 @@ STEP = 1e-6
 
 @dataclass(frozen=True)
 class Pencil:
-    """G, C (unknowns, unknowns) and the flows at x, without ground."""
+    """G, C (unknowns, unknowns) and the residual at x, without ground."""
 
     conductance: np.ndarray
     capacitance: np.ndarray
-    flows: np.ndarray
+    residual: np.ndarray
 
 
 def solved_point(system: System, lane: int) -> np.ndarray:
@@ -51,13 +51,15 @@ def pencil_at(system: System, values: np.ndarray, x: np.ndarray) -> Pencil:
     """The linear circuit at x (unknowns,) with the kernels' values of a lane."""
     pattern, circuit = system.dynamic
     entries = len(pattern.rows) + 1
-    g, c, flows = np.zeros(entries), np.zeros(entries), np.zeros(len(x) + 1)
-    slopes_at(circuit, new_memory(circuit, pattern), values, np.concatenate([[0.0], x]), DEFAULT.array(), g, c, flows)
+    g, c, residual = np.zeros(entries), np.zeros(entries), np.zeros(len(x) + 1)
+    linearised_at(
+        circuit, new_memory(circuit, pattern), values, np.concatenate([[0.0], x]), DEFAULT.array(), g, c, residual
+    )
     columns = np.repeat(pattern.order, np.diff(pattern.starts))
     matrices = np.zeros((2, len(x), len(x)))
     for matrix, numbers in zip(matrices, (g, c), strict=True):
         matrix[pattern.rows, columns] = numbers[:-1]
-    return Pencil(*matrices, flows[1:])
+    return Pencil(*matrices, residual[1:])
 
 
 def _small_enough(system: System) -> None:
@@ -136,7 +138,7 @@ def sensitivity(
     slopes, per_percent = {}, {}
     for (name, parameter), nominal, changed, step in _changes(system, models, lane):
         moved = pencil_at(system, changed, x)
-        by_parameter = (moved.flows - at.flows) / step
+        by_parameter = (moved.residual - at.residual) / step
         if frequency is None:
             slope = -(dc_adjoint @ by_parameter)
         else:

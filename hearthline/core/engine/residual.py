@@ -35,18 +35,18 @@ def unbalanced(worker, per_second, largest, least):
     put(sums, 0.0, size)
     share = SHARE if per_second == 0.0 else GROSS_SHARE
     floor = least if per_second == 0.0 else GROSS_FLOOR * largest + least
-    for j in range(worker.flows):
+    for j in range(worker.currents):
         i = worker.rows[j]
-        amount = abs(worker.flow[j])
+        amount = abs(worker.current[j])
         if per_second != 0.0:
             amount += abs(per_second * worker.charge[j])
         sums[i] += share * amount if i <= nets else 0.0
     for k in range(lu.size):
         unknown = abs(worker.x[1 + lu.order[k]]) + 1e-9
         for p in range(lu.starts[k], lu.starts[k + 1]):
-            slope, i = abs(worker.matrix[p]), 1 + lu.rows[p]
-            if slope <= STEEPEST:
-                sums[i] += (ROUNDING if i <= nets else BRANCH_SHARE) * slope * unknown
+            conductance, i = abs(worker.matrix[p]), 1 + lu.rows[p]
+            if conductance <= STEEPEST:
+                sums[i] += (ROUNDING if i <= nets else BRANCH_SHARE) * conductance * unknown
     worst, where = 1.0, 0
     for i in range(1, size):
         allowed = sums[i] + (floor if i <= nets else 1e-9)

@@ -94,7 +94,7 @@ class Solution:
 
     def _no_number(self, lane: int) -> ConvergenceError:
         """The error about a device that gave no number: its name, model and bias."""
-        name = self.system.owner_of_flow(self.culprits[lane] - 1)
+        name = self.system.owner_of_current(self.culprits[lane] - 1)
         element = next((e for e in self.system.netlist.elements if e.name == name), None)
         x, index = self.moved[lane], {u.name: k + 1 for k, u in enumerate(self.system.unknowns)}
         nets = element.nets if element else ()

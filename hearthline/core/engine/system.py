@@ -75,7 +75,7 @@ class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
 
     `unknowns[k]` stands at index k + 1 of a solution vector, and `nodes` are such indices; `slots` and
-    `capacitance_slots` are where slopes of flows and of charges belong in the matrix; `variables[k]` at index k of
+    `capacitance_slots` are where conductances and capacitances belong in the matrix; `variables[k]` at index k of
     the readout array; `kinds[k]` is what the kernel and span k are of, `instances` the elements in the order of the
     kernels; `source_slots` says where in `values` the direct value of each independent source is. `messages` is what
     device texts said about their parameters; `modules` the module of each element that is one; `waves` the sources that
@@ -118,21 +118,22 @@ class System:
         return np.array(nodes, np.int64).reshape(-1, 6), slots, values[slots - 2], values[slots - 1]
 
     def _lines(self) -> Iterator[tuple[DeviceKind | ModuleKind, int, int, int]]:
-        """What acts late: its kind, and where its slopes, nodes and values begin."""
-        slope, node, value = 0, 0, 0
+        """What acts late: its kind, and where its conductances, nodes and values begin."""
+        conductance, node, value = 0, 0, 0
         for span, kind in zip(self.spans, self.kinds, strict=True):
             for _ in range(span[COUNT]):
                 if kind.late:
-                    yield kind, slope, node, value
-                slope, node, value = slope + len(kind.slope), node + kind.width, value + kind.values
+                    yield kind, conductance, node, value
+                conductance, node, value = conductance + len(kind.conductance), node + kind.width, value + kind.values
 
     def delays(self, lane: int) -> np.ndarray:
         """Entries of the dynamic matrix that act late, as rows of slot, factor and time [s]."""
         rows, slots = [], self.dynamic.circuit.slots
-        for kind, slope, _, value in self._lines():
+        for kind, conductance, _, value in self._lines():
             z, delay = self.values[lane, value : value + 2]
             rows += [
-                (slots[slope + entry], factor * (z if scaled else 1.0), delay) for entry, factor, scaled in kind.late
+                (slots[conductance + entry], factor * (z if scaled else 1.0), delay)
+                for entry, factor, scaled in kind.late
             ]
         return np.array(rows, float).reshape(-1, 3)
 
@@ -146,7 +147,7 @@ class System:
 
     @cached_property
     def static(self) -> Matrix:
-        """The matrix of direct current: slopes of flows alone."""
+        """The matrix of direct current: conductances alone."""
         return self._matrix(np.zeros(0, np.int64))
 
     @cached_property
@@ -176,15 +177,15 @@ class System:
         """Indices of the variables that are for messages of device texts."""
         return [k for k, variable in enumerate(self.variables) if variable.hidden]
 
-    def owner_of_flow(self, flow: int) -> str:
-        """The element that entry `flow` of the flows belongs to."""
+    def owner_of_current(self, current: int) -> str:
+        """The element that entry `current` of the currents belongs to."""
         names = iter(self.instances)
         for span, kind in zip(self.spans, self.kinds, strict=True):
             for _ in range(span[COUNT]):
                 name = next(names)
-                if flow < kind.width:
+                if current < kind.width:
                     return name
-                flow -= kind.width
+                current -= kind.width
         return ""
 
     @property
@@ -236,7 +237,7 @@ class _Layout:
             tuple(kind.kernel for kind, _ in self._groups()),
             self._spans(),
             np.concatenate(nodes).astype(np.int32),
-            np.concatenate([_slots(item.kind.slope, n, size) for item, n in zip(self.items, nodes, strict=True)]),
+            np.concatenate([_slots(item.kind.conductance, n, size) for item, n in zip(self.items, nodes, strict=True)]),
             np.concatenate([_slots(item.kind.capacitance, n, size) for item, n in zip(self.items, nodes, strict=True)]),
             np.ascontiguousarray(np.hstack([item.values for item in self.items])),
             self._guesses(size),
@@ -376,8 +377,8 @@ class _Layout:
 
 def _lengths(kind: DeviceKind | ModuleKind) -> list[int]:
     """What one instance takes of `nodes` and of each stretch of the work array behind the unknowns."""
-    slopes, capacitances = len(kind.slope), len(kind.capacitance)
-    return lengths(kind.width, kind.values, kind.memory, slopes, capacitances, len(kind.readouts), kind.noise)
+    conductances, capacitances = len(kind.conductance), len(kind.capacitance)
+    return lengths(kind.width, kind.values, kind.memory, conductances, capacitances, len(kind.readouts), kind.noise)
 
 
 @lru_cache(maxsize=8192)
@@ -394,6 +395,6 @@ def _pattern(pattern) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _slots(pattern, nodes: np.ndarray, size: int) -> np.ndarray:
-    """Where in the matrix each slope of an instance belongs, of flows or of charges."""
+    """Where in the matrix each conductance or capacitance of an instance belongs."""
     rows, columns = _pattern(pattern)
     return nodes[rows].astype(np.int64) * size + nodes[columns]

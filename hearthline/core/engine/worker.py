@@ -19,7 +19,7 @@ RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
 
 ITERATION_COUNT, LAST_COLUMN, CONTINUATION, CULPRIT, CARRIED_NET = range(5)
 COUNTERS = 5
-"""What is counted on the way; CULPRIT is 1 + the first flow that is not a number, where there is one; CARRIED_NET is the
+"""What is counted on the way; CULPRIT is 1 + the first current that is not a number, where there is one; CARRIED_NET is the
 net where nothing but an added conductance carried a current."""
 
 (
@@ -35,7 +35,7 @@ missing at each net."""
 
 class CircuitArrays(NamedTuple):
     """What all lanes share, as arrays: addresses of the kernels and the span of each, where terminals stand in the work
-    array and in a solution, where slopes and capacitances go in the matrix's values, where the diagonal of each net is
+    array and in a solution, where conductances and capacitances go in the matrix's values, where the diagonal of each net is
     (first that of ground, which is none), where each stretch of the work array begins, and the number of nets."""
 
     kernels: np.ndarray
@@ -68,8 +68,8 @@ class Worker(NamedTuple):
     groups: object
     size: object
     nets: object
-    flows: object
-    slopes: object
+    currents: object
+    conductances: object
     capacitances: object
     value_count: object
     memory_count: object
@@ -86,8 +86,8 @@ class Worker(NamedTuple):
     x: object
     values: object
     memory: object
-    flow: object
-    slope: object
+    current: object
+    conductance: object
     charge: object
     capacitance: object
     readout: object

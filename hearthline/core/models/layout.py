@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-STRETCHES = ("value", "memory", "flow", "slope", "charge", "capacitance", "readout", "noise")
+STRETCHES = ("value", "memory", "current", "conductance", "charge", "capacitance", "readout", "noise")
 """Of the work array behind settings and unknowns, each with a part for every model."""
 
 COUNT, NODE0 = 0, 1
@@ -18,7 +18,7 @@ PLACE = {name: k for k, name in enumerate(("setting", "x", *STRETCHES, "end"))}
 
 
 def lengths(
-    terminals: int, values: int, memory: int, slopes: int, capacitances: int, readouts: int, noise: int
+    terminals: int, values: int, memory: int, conductances: int, capacitances: int, readouts: int, noise: int
 ) -> list[int]:
     """What one instance takes of the nodes, then of each stretch: a source of noise has a density and an exponent."""
-    return [terminals, values, memory, terminals, slopes, terminals, capacitances, readouts, 2 * noise]
+    return [terminals, values, memory, terminals, conductances, terminals, capacitances, readouts, 2 * noise]

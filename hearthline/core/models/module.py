@@ -84,7 +84,7 @@ class Code(Protocol):
 class Module:
     """A Verilog-A module as the compiler leaves it.
 
-    `slope` and `capacitance` are the (row, column) pairs of terminals whose derivatives can be non-zero, in the order in
+    `conductance` and `capacitance` are the (row, column) pairs of terminals whose derivatives can be non-zero, in the order in
     which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about. `collapsed` is the
     same module for instances of which every collapse holds: without the inner nets, and faster for it.
     """
@@ -98,7 +98,7 @@ class Module:
     strings: tuple[str, ...]
     values: int
     memory: int
-    slope: tuple[tuple[int, int], ...]
+    conductance: tuple[tuple[int, int], ...]
     capacitance: tuple[tuple[int, int], ...]
     readouts: tuple[ModuleReadout, ...]
     noise: tuple[NoiseSource, ...]
@@ -119,7 +119,7 @@ class Module:
             "collapses": Collapse, "said": Said,
         }  # fmt: skip
         made = {key: tuple(kind(*entry) for entry in description[key]) for key, kind in tuples.items()}
-        for key in ("slope", "capacitance", "warnings"):
+        for key in ("conductance", "capacitance", "warnings"):
             made[key] = tuple(tuple(entry) for entry in description[key])
         for key in ("strings", "checks"):
             made[key] = tuple(description[key])

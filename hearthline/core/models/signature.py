@@ -6,7 +6,7 @@ A kernel evaluates every instance of its model in one lane:
 
 four machine words: a number and three addresses, so that kernels can come from any compiler and a call costs nothing.
 
-wants     bits: FLOW (currents and their slopes), CHARGE (charges and theirs), READOUT (operating-point variables),
+wants     bits: CURRENT (currents and conductances), CHARGE (charges and capacitances), READOUT (operating-point variables),
           NOISE (noise densities)
 span      (10,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
           the work array begins
@@ -23,13 +23,13 @@ settings  gmin across junctions [S]; scale of independent sources; what to do ab
 unknowns  voltages [V] and branch currents [A], ground first
 values    what the instance's and the model's parameters come to at this lane's temperature
 memory    what limiting remembers from the last iteration
-flow      out: current into the device at each terminal [A] (for a branch row: the branch equation)
-slope     out: d flow / d terminal, for the (row, column) pairs of the kind's pattern, in its order
+current   out: current into the device at each terminal [A] (for a branch row: the branch equation)
+conductance  out: d current / d terminal, for the (row, column) pairs of the kind's pattern, in its order
 charge    out: charge at each terminal [C]; capacitance: its slopes [F], by a pattern of its own
 readout   out: operating-point variables
 noise     out: for each source its density at 1 Hz [A²/Hz] and the exponent of 1/f
 
-It returns how many instances had their step limited: then the solution is not final. Flow and slope are those of the
+It returns how many instances had their step limited: then the solution is not final. Current and conductance are those of the
 tangent at the limited point, extended to the unknowns.
 """
 
@@ -42,8 +42,8 @@ import numpy as np
 
 from hearthline.core.models.layout import SPAN
 
-FLOW, CHARGE, READOUT, NOISE = 1, 2, 4, 8
-VALUE0, MEMORY0, FLOW0, SLOPE0, CHARGE0, CAPACITANCE0, READOUT0, NOISE0 = SPAN.values()
+CURRENT, CHARGE, READOUT, NOISE = 1, 2, 4, 8
+VALUE0, MEMORY0, CURRENT0, CONDUCTANCE0, CHARGE0, CAPACITANCE0, READOUT0, NOISE0 = SPAN.values()
 GMIN, SCALE, START_MODE, STATIC, TIME = range(5)
 SETTINGS = 5
 LIMIT, START, TRUST = 0.0, 1.0, 2.0

@@ -1,6 +1,6 @@
 """Small signals about an operating point, compiled: transfer at many frequencies, and noise by the adjoint.
 
-(G + jωC)·x = b with G the slopes of the flows and C those of the charges. Noise solves the transposed system once for
+(G + jωC)·x = b with G the conductances and C the capacitances. Noise solves the transposed system once for
 each frequency: that gives the transfer from every source in the circuit to the output at once (Rohrer, Nagel, Meyer,
 Weber, IEEE J. Solid-State Circuits 1971).
 """
@@ -19,7 +19,7 @@ from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.calling import OPTIONS
-from hearthline.core.models.signature import CHARGE, FLOW, NOISE, READOUT, START_MODE, STATIC, TRUST
+from hearthline.core.models.signature import CHARGE, CURRENT, NOISE, READOUT, START_MODE, STATIC, TRUST
 
 _F, _M, _I, _Z, _ZM = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1]
 COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)
@@ -31,18 +31,18 @@ def linearise(worker, values, x, conductance, capacitance):
     copy(worker.values, pointer(values, 0), worker.value_count)
     copy(worker.x, pointer(x, 0), worker.size)
     worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
-    evaluate(worker, FLOW | CHARGE)
+    evaluate(worker, CURRENT | CHARGE)
     conductance[:] = 0.0
     capacitance[:] = 0.0
-    for j in range(worker.slopes):
-        conductance[worker.slots[j]] += worker.slope[j]
+    for j in range(worker.conductances):
+        conductance[worker.slots[j]] += worker.conductance[j]
     for j in range(worker.capacitances):
         capacitance[worker.capacitance_slots[j]] += worker.capacitance[j]
 
 
 @nb.njit(**OPTIONS)
 def system_at(circuit, memory, values, x, flag, limits):
-    """A worker with its slopes at x, G and C as values of the matrix's entries, and room for the matrix and a right side."""
+    """A worker at x, G and C as values of the matrix's entries, and room for the matrix and a right side."""
     worker = worker_in(circuit, memory, flag, limits)
     entries = memory.matrix.shape[0]
     conductance, capacitance, matrix = np.zeros(entries), np.zeros(entries), np.zeros(entries, np.complex128)
@@ -63,14 +63,14 @@ def fill_at(lu, conductance, capacitance, delays, omega, matrix):
 
 
 @nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F, _F), **OPTIONS)
-def slopes_at(circuit, memory, values, x, limits, conductance, capacitance, flows):
-    """G and C at x, as values of the matrix's entries, and the sums of the flows, for whoever solves them elsewhere."""
+def linearised_at(circuit, memory, values, x, limits, conductance, capacitance, residual):
+    """G and C at x, as values of the matrix's entries, and the sums of the residual, for whoever solves them elsewhere."""
     flag = np.zeros(1, np.int64)
     worker = worker_in(circuit, memory, flag, limits)
     linearise(worker, values, x, conductance, capacitance)
-    flows[:] = 0.0
-    for j in range(worker.flows):
-        flows[worker.rows[j]] += worker.flow[j]
+    residual[:] = 0.0
+    for j in range(worker.currents):
+        residual[worker.rows[j]] += worker.current[j]
 
 
 @nb.njit(

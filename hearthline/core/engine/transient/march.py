@@ -24,7 +24,7 @@ from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, err
 from hearthline.core.engine.transient.waves import longest_step, next_breakpoint, wave_value
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.calling import OPTIONS
-from hearthline.core.models.signature import CHARGE, FLOW, START_MODE, STATIC, TIME, TRUST
+from hearthline.core.models.signature import CHARGE, CURRENT, START_MODE, STATIC, TIME, TRUST
 
 NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW, LAST_WORST = range(8)
 """Entries of `clock` [s]: the time reached, the step to try, the last step and the one before, the end, the longest
@@ -123,7 +123,7 @@ def _begin(worker, march, sources, lines):
     clock, state, past, size = march.clock, march.state, march.past, worker.size
     set_sources(worker, sources, clock[NOW])
     worker.setting[STATIC], worker.setting[START_MODE] = 0.0, TRUST
-    evaluate(worker, FLOW | CHARGE)
+    evaluate(worker, CURRENT | CHARGE)
     sum_charges(worker, pointer(past[Q0], 0))
     copy(pointer(past[X0], 0), worker.x, size)
     # what flows in charges, where there are any: at the operating point nothing, from given values what they drive
@@ -133,8 +133,8 @@ def _begin(worker, march, sources, lines):
             past[RATE, march.rows[j]] = 1.0
     for i in range(size):
         worker.step[i] = 0.0
-    for j in range(worker.flows):
-        worker.step[worker.rows[j]] -= worker.flow[j]
+    for j in range(worker.currents):
+        worker.step[worker.rows[j]] -= worker.current[j]
     for i in range(size):
         past[RATE, i] *= worker.step[i]
     past[PEAK, :] = np.abs(past[X0])

@@ -63,14 +63,14 @@ class Said:
 
 @dataclass
 class Equations:
-    """A module as equations. Rows are terminals; `slope` and `capacitance` go by (row, column)."""
+    """A module as equations. Rows are terminals; `conductance` and `capacitance` go by (row, column)."""
 
     work: Work
     inputs: list[Input]
     checks: list[Check]
-    flow: dict[int, Node] = field(default_factory=dict)
+    current: dict[int, Node] = field(default_factory=dict)
     charge: dict[int, Node] = field(default_factory=dict)
-    slope: dict[tuple[int, int], Node] = field(default_factory=dict)
+    conductance: dict[tuple[int, int], Node] = field(default_factory=dict)
     capacitance: dict[tuple[int, int], Node] = field(default_factory=dict)
     readouts: list[Readout] = field(default_factory=list)
     noise: list[Noise] = field(default_factory=list)
@@ -258,8 +258,8 @@ class _Rows:
         found = self.found
         for row, (flow, charge) in sorted(self.rows.items()):
             if flow is not None:
-                found.flow[row] = self._extended(flow)
-                found.slope.update({(row, column): s for column, s in self._slopes(flow)})
+                found.current[row] = self._extended(flow)
+                found.conductance.update({(row, column): s for column, s in self._slopes(flow)})
             if charge is not None:
                 found.charge[row] = self._extended(charge)
                 found.capacitance.update({(row, column): s for column, s in self._slopes(charge)})

@@ -36,8 +36,8 @@ class Generator:
                 readouts += [said.active, *said.arguments]
         noise = [node for one in found.noise for node in (one.density, one.exponent)]
         return {
-            "flow": [("flow", self._place(row), node) for row, node in found.flow.items()]
-            + [("slope", k, node) for k, node in enumerate(found.slope.values())],
+            "current": [("current", self._place(row), node) for row, node in found.current.items()]
+            + [("conductance", k, node) for k, node in enumerate(found.conductance.values())],
             "charge": [("charge", self._place(row), node) for row, node in found.charge.items()]
             + [("capacitance", k, node) for k, node in enumerate(found.capacitance.values())],
             "readout": [("readout", k, node) for k, node in enumerate(readouts)],
@@ -55,7 +55,7 @@ class Generator:
         """Currents alone are what Newton's method asks for most, so they have a loop of their own."""
         stores = self._stores()
         bodies = {
-            "currents": (stores["flow"], False), "charges": (stores["flow"] + stores["charge"], False),
+            "currents": (stores["current"], False), "charges": (stores["current"] + stores["charge"], False),
             "readouts": (stores["readout"], True), "noise": (stores["noise"], True),
         }  # fmt: skip
         lines = []
@@ -113,7 +113,7 @@ class Generator:
         writer.write(self.graph.top)
         for stretch, place, node in stores:
             value = writer.value(node, REAL)
-            code.store(REAL, writer.unless_overrun(value) if stretch == "flow" else value, f"%{stretch}", place)
+            code.store(REAL, writer.unless_overrun(value) if stretch == "current" else value, f"%{stretch}", place)
         self._close_loop(code)
         return [head, "entry:", "  %moved = alloca i1", "  %turns = alloca i64", *code.lines, "}"]
 
@@ -121,7 +121,7 @@ class Generator:
         found = self.equations
         width = len(self.terminals)
         steps = {
-            "flow": width, "slope": len(found.slope), "charge": width, "capacitance": len(found.capacitance),
+            "current": width, "conductance": len(found.conductance), "charge": width, "capacitance": len(found.capacitance),
             "readout": len(self._stores()["readout"]), "noise": 2 * len(found.noise),
         }  # fmt: skip
         count = code.load(WHOLE, "%span", COUNT)
@@ -256,7 +256,7 @@ class Generator:
             "parameters": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
             "aliases": dict(work.declared.aliases), "strings": list(work.strings),
             "values": len(self.stored), "memory": self.memory,
-            "slope": self._pairs(found.slope), "capacitance": self._pairs(found.capacitance),
+            "conductance": self._pairs(found.conductance), "capacitance": self._pairs(found.capacitance),
             "readouts": [(r.name, r.unit, r.meaning) for r in found.readouts],
             "noise": [(n.name, n.kind, *self._pairs([(n.plus, n.minus)])[0]) for n in found.noise],
             "checks": [check.index for check in found.checks],
