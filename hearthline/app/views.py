@@ -27,7 +27,7 @@ class Around:
 
 
 @dataclass(frozen=True)
-class View:
+class SideView:
     """A view by its `name`, which is its word in the row. It is made when it is first wanted, unless it takes part `at_once`.
     `count` is what stands behind the word when it is not 0."""
 
@@ -57,16 +57,16 @@ def _runs(around: Around) -> QWidget:
     return LogbookView(around.desk)
 
 
-VIEWS: dict[str, View] = registry(
+VIEWS: dict[str, SideView] = registry(
     "view",
     [
-        View("charts", lambda around: Sheet(around.desk), at_once=True),
-        View("bench", _bench),
-        View("conditions", _conditions),
-        View("runs", _runs),
-        View("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
-        View("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
-        View("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
+        SideView("charts", lambda around: Sheet(around.desk), at_once=True),
+        SideView("bench", _bench),
+        SideView("conditions", _conditions),
+        SideView("runs", _runs),
+        SideView("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
+        SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
+        SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),
     ],
 )  # fmt: skip

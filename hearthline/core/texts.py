@@ -19,10 +19,10 @@ def can_be_a_file(name: str) -> bool:
     )
 
 
-def shortened(text: str, most: int = 60) -> str:
+def shortened(text: str, maximum: int = 60) -> str:
     """The beginning of a text, on one line, for a message."""
     text = "".join(c if c.isprintable() else "?" for c in text)
-    return text if len(text) <= most else f"{text[: most - 3]}..."
+    return text if len(text) <= maximum else f"{text[: maximum - 3]}..."
 
 
 def read_text(path: Path, shown: str, errors: str = "replace") -> str:

@@ -340,7 +340,7 @@ def test_a_terminal_is_left_open_from_the_list(draughtsman):
     one.place("ground mark", (0, 2))
     one.person.wait(lambda: any("R1: terminal p" in f.message for f in desk.findings))
     finding = next(f for f in desk.findings if "terminal p" in f.message)
-    one.window.side.view("findings")._mend(finding)
+    one.window.side.view("findings")._fix(finding)
     one.person.wait(lambda: not any("R1: terminal p" in f.message for f in desk.findings))
     assert desk.cell.part("R1").open == ("p",)
 

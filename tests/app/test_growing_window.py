@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hearthline.app.panels.label import Label
-from hearthline.app.views import VIEWS, Around, View
+from hearthline.app.views import VIEWS, Around, SideView
 from hearthline.core.elements import ELEMENTS
 from tests.app.test_drawing_session import Draughtsman
 from tests.approximation import approx
@@ -30,7 +30,7 @@ class Census(Label):
 
 def test_a_new_view_stands_beside_the_drawing(opened, folder, monkeypatch):
     """It has a word with its count, a command, and leads to parts; it is made when it is first wanted."""
-    monkeypatch.setitem(VIEWS, "census", View("census", Census, count=lambda desk: len(desk.project.cells)))
+    monkeypatch.setitem(VIEWS, "census", SideView("census", Census, count=lambda desk: len(desk.project.cells)))
     one = opened(folder)
     side, desk = one.window.side, one.desk
     one.wait(lambda: side.words["census"].text() == f"census {len(desk.project.cells)}")

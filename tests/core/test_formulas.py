@@ -205,16 +205,16 @@ def test_joined_lanes_keep_their_points():
 
 
 @given(st.lists(st.floats(-1e3, 1e3), min_size=1, max_size=400), st.integers(8, 60))
-def test_thinning_keeps_ends_and_extremes(values, most):
+def test_thinning_keeps_ends_and_extremes(values, maximum):
     """Whatever the curve; and no more points than a little over what was asked."""
     y = np.array(values)
     x = np.arange(len(y), dtype=float)
-    tx, ty = thinned(x, y, most)
+    tx, ty = thinned(x, y, maximum)
     assert ty.min() == y.min()
     assert ty.max() == y.max()
     assert (tx[0], tx[-1]) == (x[0], x[-1])
     assert (np.diff(tx) > 0).all()
-    assert len(tx) <= max(2 * most + 8, 12)
+    assert len(tx) <= max(2 * maximum + 8, 12)
 
 
 @pytest.mark.parametrize("text", ["V", "A²/Hz", "V/√Hz", "Ω", "1/V", "V/s", "dB", "°C", "", "F", "V²"])

@@ -127,10 +127,10 @@ def capacitance(text: str, frequency: float = 1e6, celsius: float = 27.0) -> flo
 
 def _of_transistor(name: str) -> dict[str, float]:
     s, thick = sign(name), name.endswith("25")
-    least, middle, supply = (280e-9, 1e-6, 2.5) if thick else (130e-9, 500e-9, 1.2)
+    minimum, middle, supply = (280e-9, 1e-6, 2.5) if thick else (130e-9, 500e-9, 1.2)
     part = f"m1 d g 0 b {name} w=10u nf=4"
 
-    def at(column: str, vg: float, vd: float, length: float = least, vb: float = 0.0, **condition) -> float:
+    def at(column: str, vg: float, vd: float, length: float = minimum, vb: float = 0.0, **condition) -> float:
         bias = f"vg g 0 {s * vg}\nvd d 0 {s * vd}\nvb b 0 {-s * vb}\n{part} l={length}"
         return abs(_op(bias, column, **condition))
 
@@ -140,22 +140,22 @@ def _of_transistor(name: str) -> dict[str, float]:
         for label, unit, gate, scale in (("Idsat", "µA/µm", supply, 1e6), ("Ioff", "nA/µm", 0.0, 1e9))
     }
 
-    noisy = f"{part} l={least}\nv1 g 0 {s * 0.7} ac 1\nvd d x {s * supply / 2}\nr1 x 0 1m\nvb b 0 0"
+    noisy = f"{part} l={minimum}\nv1 g 0 {s * 0.7} ac 1\nvd d x {s * supply / 2}\nr1 x 0 1m\nvb b 0 0"
     return {
         "Idsat µA/µm": 1e6 * at("m1.id", supply, supply) / 10, "Ioff nA/µm": 1e9 * at("m1.id", 0, supply) / 10,
-        "swing mV": 1e3 * swing(name, least), "fT GHz": transit_frequency(name, least, supply) / 1e9,
-        "gm/gds, shortest": gain(name, least, vds=supply / 2), "gm/gds, longer": gain(name, middle, vds=supply / 2),
+        "swing mV": 1e3 * swing(name, minimum), "fT GHz": transit_frequency(name, minimum, supply) / 1e9,
+        "gm/gds, shortest": gain(name, minimum, vds=supply / 2), "gm/gds, longer": gain(name, middle, vds=supply / 2),
         "Vth, 10 µm V": at("m1.vth", 0.6, 0.05, 10e-6), "Vth, shortest V": at("m1.vth", 0.6, 0.05),
         "Vth at the supply V": at("m1.vth", 0.6, supply), "Vth, bulk 1 V V": at("m1.vth", 0.6, 0.05, 10e-6, 1.0),
         "Idsat -40 °C µA/µm": 1e6 * at("m1.id", supply, supply, celsius=-40.0) / 10,
         "Idsat 150 °C µA/µm": 1e6 * at("m1.id", supply, supply, celsius=150.0) / 10,
         "Ron Ω µm": 10 * at("m1.ron", supply, 0.05), "Id, 10 µm µA": 1e6 * at("m1.id", supply, supply, 10e-6),
         "Id, W 0.16 µm µA": 1e6 * abs(_op(
-            f"m1 d d 0 0 {name} w=0.16u l={least}\nvd d 0 {s * supply}", "m1.id")),
+            f"m1 d d 0 0 {name} w=0.16u l={minimum}\nvd d 0 {s * supply}", "m1.id")),
         "Cgg fF": 1e15 * at("m1.cgg", supply, 0.0), "Cgd off fF": 1e15 * at("m1.cgd", 0.0, supply),
         "Cbd fF": 1e15 * at("m1.cbd", 0.0, 0.0), "Cbd at the supply fF": 1e15 * at("m1.cbd", 0.0, supply),
         "bulk leak 150 °C pA": 1e12 * abs(_op(
-            f"{part} l={least}\nvd d 0 {s * supply}\nvg g 0 {-s}\nvb b 0 0", "I(vb)", celsius=150.0)),
+            f"{part} l={minimum}\nvd d 0 {s * supply}\nvg g 0 {-s}\nvb b 0 0", "I(vb)", celsius=150.0)),
         "1/f at 10 kHz pV": 1e12 * _noise(noisy, "m1.flicker", 1e4), "1/f at 10 MHz pV": 1e12 * _noise(noisy, "m1.flicker", 1e7),
         "thermal pV": 1e12 * _noise(noisy, "m1.channel", 1e7), "of rd pV": 1e12 * _noise(noisy, "m1.rd", 1e7),
         "Vth 150 °C V": at("m1.vth", 0.6, 0.05, 10e-6, celsius=150.0),

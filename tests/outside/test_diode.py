@@ -48,10 +48,10 @@ def test_breakdown_carries_ibv_at_bv():
 @pytest.mark.parametrize(
     ("saturation", "least", "most"), [(1e-14, 0.6, 0.75), (2e-6, 0.15, 0.35)], ids=["silicon", "germanium"]
 )
-def test_knee(saturation, least, most):
+def test_knee(saturation, minimum, maximum):
     """Knee 0.6 to 0.75 V for silicon, about 0.3 V for germanium: common practice, no source."""
     op = point(f"i1 0 a 1m\nd1 a 0 dm\n.model dm d is={saturation}")
-    assert least < op["V(a)"] < most
+    assert minimum < op["V(a)"] < maximum
 
 
 def test_forward_voltage_falls_by_two_millivolts_a_kelvin():

@@ -54,8 +54,8 @@ class Reference:
         qs = charge((vp - vs) / u)
         fast = field * qs / np.hypot(qs, 0.5)
         saturated = 4 * qs * (qs + 1) / (2 + fast + np.sqrt(4 * (1 + fast) + fast**2 * (1 + 2 * qs) ** 2))
-        least = 0.5 * (fast + 1e-5) * saturated
-        self.vdsat = u * (2 * (qs - least) + np.log(qs / least))
+        minimum = 0.5 * (fast + 1e-5) * saturated
+        self.vdsat = u * (2 * (qs - minimum) + np.log(qs / minimum))
         across = (vd - vs) / (1 + ((vd - vs) / self.vdsat) ** 6) ** (1 / 6)
         qd = charge((vp - vs - across) / u)
         self.qs, self.qd = qs, qd

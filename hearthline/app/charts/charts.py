@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
     from hearthline.app.charts.curves import Trace
-    from hearthline.app.charts.family import Family
+    from hearthline.app.charts.family import CurveFamily
     from hearthline.app.charts.strip import Strip
     from hearthline.app.state.desk import Desk
     from hearthline.app.state.results import Results
@@ -20,7 +20,7 @@ class Charts(Protocol):
     desk: Desk
     results: Results
     strips: list[Strip]
-    family: Family | None
+    family: CurveFamily | None
     with_points: bool
 
     @property

@@ -126,13 +126,13 @@ def columns(sheet: Charts) -> tuple[list[str], list[np.ndarray]]:
     return names, data
 
 
-def _rows(sheet: Charts, most: float = np.inf) -> str:
+def _rows(sheet: Charts, maximum: float = np.inf) -> str:
     names, data = columns(sheet)
     length = max((len(one) for one in data), default=0)
-    if length * max(1, len(data)) > most:
+    if length * max(1, len(data)) > maximum:
         raise HearthlineError(f"{length * len(data)} numbers are too many to copy; write them as CSV or netCDF")
     out = io.StringIO()
-    table = csv.writer(out, delimiter="\t" if np.isfinite(most) else ",", lineterminator="\n")
+    table = csv.writer(out, delimiter="\t" if np.isfinite(maximum) else ",", lineterminator="\n")
     table.writerow(names)
     for k in range(length):
         table.writerow([repr(float(one[k])) if k < len(one) else "" for one in data])

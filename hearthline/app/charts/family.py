@@ -40,7 +40,7 @@ def group_text(axis: str, value: object, unit: str = "V") -> str:
 
 
 @dataclass(frozen=True)
-class Family:
+class CurveFamily:
     """Lanes in groups: `group` (lanes,) indices into `labels`; `main` (lanes,) true for the lane that stands for its
     group, with the other conditions as at the live point or nearest to the middle."""
 
@@ -55,10 +55,10 @@ class Family:
         return [(int(lane), self.labels[self.group[lane]]) for lane in np.flatnonzero(self.main)]
 
 
-def group_lanes(dataset: Dataset, axis: str, preferred: dict[str, object]) -> Family:
+def group_lanes(dataset: Dataset, axis: str, preferred: dict[str, object]) -> CurveFamily:
     """Groups all lanes along `axis`; `preferred` are the conditions of the live point."""
     if axis not in dataset.conditions:
-        return Family("", ("",), np.zeros(dataset.lanes, int), np.arange(dataset.lanes) == 0)
+        return CurveFamily("", ("",), np.zeros(dataset.lanes, int), np.arange(dataset.lanes) == 0)
     values = dataset.conditions[axis]
     order = list(dict.fromkeys(values.tolist()))
     group = np.array([order.index(value) for value in values.tolist()])
@@ -74,4 +74,4 @@ def group_lanes(dataset: Dataset, axis: str, preferred: dict[str, object]) -> Fa
         if not np.any(main & (group == k)):
             main[np.flatnonzero(group == k)[0]] = True
     unit = dataset.units.get(axis, "")
-    return Family(axis, tuple(group_text(axis, value, unit) for value in order), group, main)
+    return CurveFamily(axis, tuple(group_text(axis, value, unit) for value in order), group, main)

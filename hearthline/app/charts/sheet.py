@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
-from hearthline.app.charts.family import Family, axes_of, group_lanes, telling_axis
+from hearthline.app.charts.family import CurveFamily, axes_of, group_lanes, telling_axis
 from hearthline.app.charts.marking import Marking
 from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
@@ -40,7 +40,7 @@ class Sheet(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.strips: list[Strip] = []
         self.shown_watches: tuple[Watch, ...] = ()
-        self.family: Family | None = None
+        self.family: CurveFamily | None = None
         self.axis = self._axis_for = ""
         self.held = False
         self.log_x: bool | None = None

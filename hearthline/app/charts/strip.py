@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from hearthline.app.charts.axis import PrefixAxis
 from hearthline.app.charts.box import StripBox
 from hearthline.app.charts.curves import LOG_AXES, Trace
-from hearthline.app.charts.family import Family
+from hearthline.app.charts.family import CurveFamily
 from hearthline.app.charts.head import StripHead
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.palette import DASHES
@@ -45,7 +45,7 @@ class Strip(QWidget):
         self.plot.scene().sigMouseMoved.connect(self._moved)
         self.plot.scene().sigMouseClicked.connect(self._clicked)
         self.traces: list[Trace] = []
-        self.family: Family | None = None
+        self.family: CurveFamily | None = None
         self.log_x = False
         self.with_points = False
         self.items: list[pg.PlotCurveItem] = []
@@ -89,7 +89,9 @@ class Strip(QWidget):
 
     # -- what is shown
 
-    def show_traces(self, traces: list[Trace], family: Family, log_x: bool | None = None, fit: bool = True) -> None:
+    def show_traces(
+        self, traces: list[Trace], family: CurveFamily, log_x: bool | None = None, fit: bool = True
+    ) -> None:
         """Watches over one axis, lanes grouped as `family` says."""
         self.traces, self.family, self._chosen = traces, family, -1
         axis = traces[0].axis if traces else ""
@@ -121,8 +123,8 @@ class Strip(QWidget):
         unit, log_y = (first.unit, first.log) if first else ("", False)
         self.axes["left"].set_quantity(unit, largest, log_y)
         xs = [np.abs(trace.x[np.isfinite(trace.x)]) for trace in self.traces]
-        most = max((float(one.max()) for one in xs if len(one)), default=0.0)
-        self.axes["bottom"].set_quantity(first.axis_unit if first else "", most, self.log_x)
+        maximum = max((float(one.max()) for one in xs if len(one)), default=0.0)
+        self.axes["bottom"].set_quantity(first.axis_unit if first else "", maximum, self.log_x)
         several = len(self.traces) > 1
         titles = []
         for k, trace in enumerate(self.traces):
@@ -152,12 +154,12 @@ class Strip(QWidget):
             return
         (begin, end), _ = self.plot.viewRange()
         begin, end = (10.0**begin, 10.0**end) if self.log_x else (begin, end)
-        auto, most = self.box.autoRangeEnabled()[0], self._most_points()
+        auto, maximum = self.box.autoRangeEnabled()[0], self._most_points()
         for item, (k, lane) in zip(self.items, self.owners, strict=True):
             trace = self.traces[k]
             x, y = trace.row(lane)
             if len(x) > MANY_POINTS and trace.rises:
-                x, y = thinned(x, y, most, *((-np.inf, np.inf) if auto else (begin, end)))
+                x, y = thinned(x, y, maximum, *((-np.inf, np.inf) if auto else (begin, end)))
             elif item.xData is not None and len(item.xData) == len(x) and not auto:
                 continue
             item.setData(self.view_x(x), self.view_y(trace, y))
@@ -188,12 +190,12 @@ class Strip(QWidget):
         """Curves of another run behind these, of the lanes that stand for their groups."""
         for item in self.ghosts:
             self.plot.removeItem(item)
-        self.ghosts, most = [], self._most_points()
+        self.ghosts, maximum = [], self._most_points()
         for trace in traces:
             for lane in lanes:
                 if lane < trace.lanes:
                     x, y = trace.row(lane)
-                    x, y = thinned(x, y, most) if len(x) > MANY_POINTS and trace.rises else (x, y)
+                    x, y = thinned(x, y, maximum) if len(x) > MANY_POINTS and trace.rises else (x, y)
                     pen = pg.mkPen(theme.color("quiet"), width=1.4, style=Qt.PenStyle.DotLine)
                     item = pg.PlotCurveItem(self.view_x(x), self.view_y(trace, y), pen=pen, connect="finite")
                     item.setZValue(5)

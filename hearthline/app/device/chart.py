@@ -49,7 +49,7 @@ class DecadeAxis(PrefixAxis):
         return texts
 
 
-class Note(Label):
+class ChartNote(Label):
     """Text at the right that ends in dots where there is no room for it, so that two charts fit beside each other."""
 
     def __init__(self) -> None:
@@ -73,7 +73,7 @@ class DeviceChart(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.title, self.note = Label(), Note()
+        self.title, self.note = Label(), ChartNote()
         self.title.setFont(text_font(12, bold=True))
         self.axes = {"left": DecadeAxis("left"), "bottom": DecadeAxis("bottom")}
         self.plot = pg.PlotWidget(axisItems=self.axes)

@@ -20,7 +20,7 @@ from hearthline.app.device.sheets import DeviceSheets
 from hearthline.app.device.text_view import TextView
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, offer, quiet
-from hearthline.app.panels.value_field import ListLine, ValueField, ValueLine
+from hearthline.app.panels.value_field import ListLine, ValueEditor, ValueLine
 from hearthline.app.state.study import DeviceStudy
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.core.errors import HearthlineError
@@ -195,7 +195,7 @@ class DeviceDesk(QWidget):
         name.setAlignment(Qt.AlignmentFlag.AlignTop)
         name.setContentsMargins(0, 6, 0, 0)
         row.addWidget(name)
-        row.addWidget(ValueField(line), 1)
+        row.addWidget(ValueEditor(line), 1)
         layout.addLayout(row)
         self.fields[key] = line
         return line
@@ -229,7 +229,7 @@ class DeviceDesk(QWidget):
         label = Label("°C")
         label.setFixedWidth(74)
         row.addWidget(label)
-        row.addWidget(ValueField(line), 1)
+        row.addWidget(ValueEditor(line), 1)
         self.conditions.addLayout(row)
         self.fields["temperatures"] = line
 
@@ -297,7 +297,7 @@ class DeviceDesk(QWidget):
         label = Label("gm/ID")
         label.setFixedWidth(74)
         row.addWidget(label)
-        row.addWidget(ValueField(line), 1)
+        row.addWidget(ValueEditor(line), 1)
         self.sizing.addLayout(row)
         self.fields["gm/id"] = line
         self.sized = Label()

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget, QWidgetAction
 
 from hearthline.app.panels.rows import chip, clear, offer
-from hearthline.app.panels.value_field import ValueField, ValueLine
+from hearthline.app.panels.value_field import ValueEditor, ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import read, write
@@ -113,7 +113,7 @@ class ConditionChips(QWidget):
 
         line.entered.connect(settle)
         holder = QWidgetAction(menu)
-        holder.setDefaultWidget(ValueField(line))
+        holder.setDefaultWidget(ValueEditor(line))
         menu.addAction(holder)
 
     def _point(self, text: str, **changed: object) -> None:

@@ -15,7 +15,7 @@ from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.rules.finding import ERROR, Finding
 
-MENDS = {"open": "leave open", "body": "place it"}
+FIXES = {"open": "leave open", "body": "place it"}
 
 
 class FindingRow(QFrame):
@@ -23,7 +23,7 @@ class FindingRow(QFrame):
 
     clicked = pyqtSignal(object)
 
-    def __init__(self, finding: Finding, mend) -> None:
+    def __init__(self, finding: Finding, fix) -> None:
         super().__init__()
         self.finding = finding
         self.setObjectName("card")
@@ -38,9 +38,9 @@ class FindingRow(QFrame):
         text.setFont(text_font(12))
         layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
         layout.addWidget(text, 1)
-        if finding.mend:
-            button = QPushButton(MENDS[finding.mend])
-            button.clicked.connect(lambda _=False: mend(finding))
+        if finding.fix:
+            button = QPushButton(FIXES[finding.fix])
+            button.clicked.connect(lambda _=False: fix(finding))
             layout.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
 
     def mousePressEvent(self, event) -> None:
@@ -69,16 +69,16 @@ class FindingsList(QScrollArea):
     def _list(self) -> None:
         clear(self.column)
         for finding in self.desk.findings:
-            row = FindingRow(finding, self._mend)
+            row = FindingRow(finding, self._fix)
             row.clicked.connect(self._show)
             self.column.addWidget(row)
         if not self.desk.findings:
             self.column.addWidget(quiet("Nothing to mend: every check of this drawing passes."))
         self.column.addStretch()
 
-    def _mend(self, finding: Finding) -> None:
-        if finding.mend == "body":
-            self.editor.mend_body(finding.of)
+    def _fix(self, finding: Finding) -> None:
+        if finding.fix == "body":
+            self.editor.fix_body(finding.of)
         else:
             part, _, terminal = finding.of.rpartition(".")
             self.editor.leave_open(part, terminal)

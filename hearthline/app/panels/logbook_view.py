@@ -9,7 +9,7 @@ from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, quiet
 from hearthline.app.panels.value_field import ValueLine
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.logbook import Entry, difference
+from hearthline.app.state.logbook import LogEntry, difference
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.compare import Beside, side_by_side
@@ -63,7 +63,7 @@ class LogbookView(QWidget):
         self.refresh()
 
     @property
-    def entries(self) -> list[Entry]:
+    def entries(self) -> list[LogEntry]:
         """Runs of this bench, newest first."""
         return [entry for entry in self.results.entries if entry.bench == self.desk.bench_key]
 
@@ -80,7 +80,7 @@ class LogbookView(QWidget):
         self._show_pair()
         self._show_foot()
 
-    def _row(self, entry: Entry) -> QWidget:
+    def _row(self, entry: LogEntry) -> QWidget:
         row = QWidget()
         grid = QGridLayout(row)
         grid.setContentsMargins(0, 4, 0, 6)
@@ -133,28 +133,28 @@ class LogbookView(QWidget):
 
     # -- what a run can do
 
-    def _ghost(self, entry: Entry) -> None:
+    def _ghost(self, entry: LogEntry) -> None:
         behind = self.results.ghost is not None and self.results.ghost.path == entry.path
         self.results.show_ghost(None if behind else entry.path)
 
-    def _compare(self, entry: Entry) -> None:
+    def _compare(self, entry: LogEntry) -> None:
         """The first that is chosen is compared with the shown run, two with each other."""
         self.pair = (
             [p for p in self.pair if p != entry.path] if entry.path in self.pair else [*self.pair[-1:], entry.path]
         )
         self.refresh()
 
-    def _restore(self, entry: Entry) -> None:
+    def _restore(self, entry: LogEntry) -> None:
         self.desk.restore(entry.record)
         self.refresh()
 
-    def _repeat(self, entry: Entry) -> None:
+    def _repeat(self, entry: LogEntry) -> None:
         self.desk.repeat(entry.record)
         self.refresh()
 
     # -- two runs side by side
 
-    def _pair(self) -> tuple[Entry, Entry] | None:
+    def _pair(self) -> tuple[LogEntry, LogEntry] | None:
         known = {entry.path: entry for entry in self.entries}
         chosen = [known[path] for path in self.pair if path in known]
         if len(chosen) == 1 and self.results.shown is not None and self.results.shown.path in known:

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidg
 
 from hearthline.app.panels.rows import clear, heading, quiet
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.logbook import Entry
+from hearthline.app.state.logbook import LogEntry
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.marks import WARMTH, draw_mark
 from hearthline.app.theme.theme import theme
@@ -34,7 +34,7 @@ class Item:
     small: bool = False
 
 
-def _when(entry: Entry) -> str:
+def _when(entry: LogEntry) -> str:
     """Date and all that changed, for the tip."""
     return f"{entry.made:%d %B %Y, %H:%M:%S}\n" + "\n".join(entry.words[:12])
 

@@ -125,7 +125,7 @@ class ListLine(ValueLine):
         return "", f"{len(parts)} value{'s' * (len(parts) > 1)}"
 
 
-class ValueField(QWidget):
+class ValueEditor(QWidget):
     """A `ValueLine` with the echo of what was understood, or why not, under it."""
 
     def __init__(self, line: ValueLine, parent: QWidget | None = None) -> None:

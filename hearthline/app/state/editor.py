@@ -326,7 +326,7 @@ class Editor(QObject):
             return
         self.apply(new, f"dissolve {name}", picked)
 
-    def mend_body(self, cell: str) -> None:
+    def fix_body(self, cell: str) -> None:
         """Brings the symbol of a cell in line with its pins."""
         self.change_body(cell, mended(self.desk.project.cells[cell]).body)
 
@@ -401,9 +401,9 @@ def _first(one, kit) -> str:
     """The first value of a field, inside what the kit allows."""
     if kit is None or one.name not in kit.sizes:
         return one.first
-    least, most = kit.sizes[one.name]
+    minimum, maximum = kit.sizes[one.name]
     number = read_quantity(one.first, one.unit)
-    return one.first if least <= number <= most else field_text(min(max(number, least), most))
+    return one.first if minimum <= number <= maximum else field_text(min(max(number, minimum), maximum))
 
 
 def words(picked: Picked) -> str:

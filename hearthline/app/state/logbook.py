@@ -20,7 +20,7 @@ RULE = "logbook.json"
 
 
 @dataclass(frozen=True)
-class Entry:
+class LogEntry:
     """One line of the logbook."""
 
     path: Path
@@ -47,7 +47,7 @@ def _record(path: Path, changed: int) -> Record:
     return read_record(path)
 
 
-def read_logbook(folder: Path) -> tuple[list[Entry], list[FileError]]:
+def read_logbook(folder: Path) -> tuple[list[LogEntry], list[FileError]]:
     """All runs stored in `folder` and what could not be read."""
     stored, problems, rule = [], [], read_rule(folder)
     for path in sorted(folder.glob("*.nc")):
@@ -64,7 +64,7 @@ def read_logbook(folder: Path) -> tuple[list[Entry], list[FileError]]:
         words = changes(_tables(last.get(run.bench_key)), _tables(run))
         short = run.note or _short(words)
         pinned = run.path.name in rule.pinned
-        entries.append(Entry(run.path, run.made, run.bench_key, short, tuple(words), run.size, pinned, run))
+        entries.append(LogEntry(run.path, run.made, run.bench_key, short, tuple(words), run.size, pinned, run))
         last[run.bench_key] = run
     return entries[::-1], problems
 
@@ -107,7 +107,7 @@ def write_rule(folder: Path, rule: Rule) -> None:
     write_atomically(folder / RULE, json.dumps({"kept": rule.kept, "pinned": list(rule.pinned)}, indent=1))
 
 
-def to_clean(entries: list[Entry], rule: Rule) -> list[Entry]:
+def to_clean(entries: list[LogEntry], rule: Rule) -> list[LogEntry]:
     """The runs that the rule gives up: of each bench those beyond the newest, but none that is pinned."""
     count: dict[str, int] = {}
     found = []

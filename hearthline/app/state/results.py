@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from hearthline.app.state.logbook import Entry, Rule, read_logbook, read_rule, to_clean, write_rule
+from hearthline.app.state.logbook import LogEntry, Rule, read_logbook, read_rule, to_clean, write_rule
 from hearthline.app.state.runner import RunAnswer, Runner
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.bench import Bench, Reading
@@ -68,7 +68,7 @@ class Results(QObject):
         self.lane = self.condition = -1
         self.cursor: float | None = None
         self.stale, self.missing = False, 0
-        self.entries: list[Entry] = []
+        self.entries: list[LogEntry] = []
         self.rule = Rule()
         self.runner = Runner(self)
         self.runner.finished.connect(self._take_run)
@@ -349,7 +349,7 @@ class Results(QObject):
             self.told.emit(problems[0])
         self.logbook_changed.emit()
 
-    def pin(self, entry: Entry, pinned: bool) -> None:
+    def pin(self, entry: LogEntry, pinned: bool) -> None:
         """A pinned run is never cleaned away."""
         names = [name for name in self.rule.pinned if name != entry.path.name]
         self._keep_rule(replace(self.rule, pinned=(*names, entry.path.name) if pinned else tuple(names)))
@@ -366,7 +366,7 @@ class Results(QObject):
         self.read_logbook()
 
     @property
-    def cleanable(self) -> list[Entry]:
+    def cleanable(self) -> list[LogEntry]:
         """What the rule would give up now; never the run on the desk or behind it."""
         shown = {one.path for one in (self.shown, self.ghost) if one}
         return [entry for entry in to_clean(self.entries, self.rule) if entry.path not in shown]

@@ -161,7 +161,7 @@ class DeviceStudy(QObject):
         if self.subject is None:
             return
         subject, wishes = self.sized_subject, self.wishes
-        self.solver.ask(_Question(subject, wishes.corners, wishes.celsius))
+        self.solver.ask(_Asked(subject, wishes.corners, wishes.celsius))
 
     def size(self, current: float, overdrive: float | None, efficiency: float | None) -> None:
         """Asks for the width for a current [A] at an overdrive [V] or gm/ID [1/V]."""
@@ -191,7 +191,7 @@ class DeviceStudy(QObject):
 
 
 @dataclass(frozen=True)
-class _Question:
+class _Asked:
     """All sheets of a subject in some conditions."""
 
     subject: object

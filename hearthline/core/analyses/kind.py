@@ -111,7 +111,7 @@ class Ask(Protocol):
     def number(self, word: str) -> float:
         """One setting."""
 
-    def count(self, word: str, least: int) -> int:
+    def count(self, word: str, minimum: int) -> int:
         """One that is a whole number."""
 
     def unit_of(self, name: str) -> str:

@@ -31,7 +31,7 @@ class Analysis:
 
 
 @dataclass(frozen=True)
-class _Piece:
+class _Word:
     """A word and the column where it begins."""
 
     text: str
@@ -48,7 +48,7 @@ def parse_analysis(name: str, text: str) -> Analysis:
     return Analysis(name, kind.name, dict(_settings(kind, pieces[1:])))
 
 
-def _settings(kind: AnalysisKind, pieces: list[_Piece]) -> Iterator[tuple[str, str]]:
+def _settings(kind: AnalysisKind, pieces: list[_Word]) -> Iterator[tuple[str, str]]:
     known = {one.word: one for one in kind.settings}
     said: set[str] = set()
     k = 0
@@ -85,14 +85,14 @@ def _settings(kind: AnalysisKind, pieces: list[_Piece]) -> Iterator[tuple[str, s
             yield word, value.text
 
 
-def _pieces(text: str) -> Iterator[_Piece]:
+def _pieces(text: str) -> Iterator[_Word]:
     """Words; what stands in brackets is one word, and so is a list with blanks after its commas."""
     word, begin, depth = "", 0, 0
     for column, sign in enumerate(text + " ", 1):
         depth += {"(": 1, "{": 1, ")": -1, "}": -1}.get(sign, 0)
         if sign.isspace() and depth <= 0 and not word.endswith(","):
             if word:
-                yield _Piece(word, begin)
+                yield _Word(word, begin)
             word = ""
         elif not (sign.isspace() and depth <= 0):
             begin = begin if word else column

@@ -122,11 +122,11 @@ class Plan:
         except CircuitError as error:
             raise AnalysisError(self.analysis.name, str(error), error.part) from None
 
-    def count(self, word: str, least: int) -> int:
+    def count(self, word: str, minimum: int) -> int:
         """One setting that is a whole number. Raises AnalysisError."""
         count = self.number(word)
-        if count != int(count) or count < least:
-            message = f"{word} is a whole number of {least} or more, and is {count:g}"
+        if count != int(count) or count < minimum:
+            message = f"{word} is a whole number of {minimum} or more, and is {count:g}"
             raise AnalysisError(self.analysis.name, message)
         return int(count)
 

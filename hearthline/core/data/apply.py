@@ -81,7 +81,7 @@ def _on_curves(
     unit = function.unit(arguments[0].known, axis.unit, *units)
     if arguments[0].unit is None and function.unit(_VOLT, axis.unit, *units) != unit:
         unit = None  # it depends on one that is not known
-    plan = _Plan(function, axis, lanes, arguments, others)
+    plan = _Calls(function, axis, lanes, arguments, others)
     values = plan.run(function.call)
     if marks is not None and (function.places or function.itself):
         marks.append(Mark(name, source, analysis, axis.name, values if function.itself else plan.run(function.places)))
@@ -89,7 +89,7 @@ def _on_curves(
 
 
 @dataclass(frozen=True)
-class _Plan:
+class _Calls:
     """Arguments made ready for a function, called for all lanes at once where that can be."""
 
     function: Function

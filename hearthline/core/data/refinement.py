@@ -11,7 +11,7 @@ from hearthline.core.data.dataset import Dataset
 MOST_ROUNDS = 12
 
 
-def refined(solve: Callable[[np.ndarray], Dataset], points: np.ndarray, bend: float, most: int) -> Dataset:
+def refined(solve: Callable[[np.ndarray], Dataset], points: np.ndarray, bend: float, maximum: int) -> Dataset:
     """Solves at `points` and goes on between them until no curve misses a straight line by more than the share `bend` of
     its height, or there are `most` points."""
     found = solve(points)
@@ -20,7 +20,7 @@ def refined(solve: Callable[[np.ndarray], Dataset], points: np.ndarray, bend: fl
         wanted = np.zeros(len(points) - 1, bool)
         wanted[:-1] |= miss > bend
         wanted[1:] |= miss > bend
-        more = (0.5 * (points[1:] + points[:-1]))[wanted][: max(0, most - len(points))]
+        more = (0.5 * (points[1:] + points[:-1]))[wanted][: max(0, maximum - len(points))]
         if not len(more):
             break
         points, found = merged(points, found, more, solve(more))

@@ -6,14 +6,14 @@ import numpy as np
 
 
 def thinned(
-    x: np.ndarray, y: np.ndarray, most: int, begin: float = -np.inf, end: float = np.inf
+    x: np.ndarray, y: np.ndarray, maximum: int, begin: float = -np.inf, end: float = np.inf
 ) -> tuple[np.ndarray, np.ndarray]:
     """At most about `most` points of a curve over rising x (points,), those between `begin` and `end` and one beyond on either
     side. What is between gaps (NaN) stays apart."""
     first = max(0, int(np.searchsorted(x, begin)) - 1)
     last = min(len(x), int(np.searchsorted(x, end, side="right")) + 1)
     x, y = x[first:last], y[first:last]
-    block = len(x) // (most // 2) if most > 1 else 0
+    block = len(x) // (maximum // 2) if maximum > 1 else 0
     if block < 2:
         return x, y
     count = len(x) // block

@@ -73,8 +73,8 @@ def between(places: Curve) -> Curve:
 
 
 def _transition(row: np.ndarray, x: np.ndarray, low: float, high: float) -> tuple[float, float]:
-    least, most = row.min(), row.max()
-    start_level, end_level = least + low * (most - least), least + high * (most - least)
+    minimum, maximum = row.min(), row.max()
+    start_level, end_level = minimum + low * (maximum - minimum), minimum + high * (maximum - minimum)
     ends = crossings(row, x, end_level, 1)
     if not len(ends):
         return np.nan, np.nan

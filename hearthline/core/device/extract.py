@@ -27,7 +27,12 @@ class Extracted:
 
 def extract(found: Characteristics, corner: str, celsius: float) -> list[Extracted]:
     """Everything that is usually asked of such a device, in one condition."""
-    makers = {Family.FET: _transistor, Family.DEPLETION: _transistor, Family.BIPOLAR: _bipolar, Family.DIODE: _diode}
+    makers = {
+        Family.FET: _transistor,
+        Family.DEPLETION: _transistor,
+        Family.BIPOLAR: _bipolar,
+        Family.DIODE: _diode,
+    }
     return makers.get(found.subject.family, _nothing)(found, corner, celsius)
 
 

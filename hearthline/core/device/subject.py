@@ -113,9 +113,13 @@ def of_kit(kit: ProcessKit, name: str) -> Subject:
     return Subject(name, family, symbol.kind, name, terminals, kit.models, polarity, device.supply, values)
 
 
-def _middling(size: str, least: float, most: float) -> float:
+def _middling(size: str, minimum: float, maximum: float) -> float:
     """A size to begin with: the shortest length, and a width of ten times that."""
-    return least if size == "l" and most / least > 5 else min(most, max(least, 1e-6 if most < 1e-3 else 5 * least))
+    return (
+        minimum
+        if size == "l" and maximum / minimum > 5
+        else min(maximum, max(minimum, 1e-6 if maximum < 1e-3 else 5 * minimum))
+    )
 
 
 def of_models(models: ModelSet, name: str) -> Subject:

@@ -66,8 +66,8 @@ def _shape_numbers(line: Line, shape: str, rest: list[str]) -> tuple[Expression,
         if not is_number(rest[0]) and not rest[0].isidentifier():
             break
         numbers.append(line.expression(rest.pop(0)))
-    least = 4 if shape == "pwl" else 2
-    if len(numbers) < least or (shape == "pwl" and len(numbers) % 2):
+    minimum = 4 if shape == "pwl" else 2
+    if len(numbers) < minimum or (shape == "pwl" and len(numbers) % 2):
         raise line.error(f"{shape}(...) of {line.head} has too few numbers; write {FORMS[shape]}")
     if shape != "pwl" and len(numbers) > FORMS[shape].count(" ") + 1:
         raise line.error(f"{shape}(...) of {line.head} has too many numbers; write {FORMS[shape]}")

@@ -39,8 +39,8 @@ def parse_wave(text: str) -> Wave:
         raise ExpressionError(f"'{text}' is not a course in time; write one of {', '.join(FORMS.values())}")
     kind = match[1].lower()
     numbers = tuple(parse_value(word, "") for word in _words(match[2], text))
-    least = 4 if kind == "pwl" else 2
-    if len(numbers) < least or (kind == "pwl" and len(numbers) % 2):
+    minimum = 4 if kind == "pwl" else 2
+    if len(numbers) < minimum or (kind == "pwl" and len(numbers) % 2):
         raise ExpressionError(f"'{text}' has too few numbers; write it as {FORMS[kind]}")
     if kind != "pwl" and len(numbers) > len(FORMS[kind].split()):
         raise ExpressionError(f"'{text}' has too many numbers; write it as {FORMS[kind]}")

@@ -178,11 +178,11 @@ def in_words(allowed: str) -> str:
     """A declared range as a person says it: `from (0:inf)` is "above 0"."""
     if match := re.fullmatch(r"from ([(\[])(.*):(.*)([)\]])", allowed):
         opening, low, high, closing = match.groups()
-        least = f"above {low}" if opening == "(" else f"{low} or more"
-        most = f"below {high}" if closing == ")" else f"{high} or less"
+        minimum = f"above {low}" if opening == "(" else f"{low} or more"
+        maximum = f"below {high}" if closing == ")" else f"{high} or less"
         if high == "inf":
-            return least
-        return most if low == "-inf" else f"{least} and {most}"
+            return minimum
+        return maximum if low == "-inf" else f"{minimum} and {maximum}"
     return allowed.replace("from ", "in ").replace("exclude", "other than")
 
 

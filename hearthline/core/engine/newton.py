@@ -113,9 +113,9 @@ def add_conductances(worker, shunt):
 @nb.njit(**OPTIONS)
 def shorten(step, x, nets, turn):
     """Keeps the steps of voltages short, where long ones have led in circles; whether any was shortened."""
-    most, shortened = (WIDE_STEP if turn < 3 * FREE_TURNS else SHORT_STEP), False
+    maximum, shortened = (WIDE_STEP if turn < 3 * FREE_TURNS else SHORT_STEP), False
     for i in range(1, nets + 1):
-        allowed = most + 0.1 * abs(x[i])
+        allowed = maximum + 0.1 * abs(x[i])
         if abs(step[i]) > allowed:
             step[i] = math.copysign(allowed, step[i])
             shortened = True
@@ -176,8 +176,8 @@ def newton(worker, shunt, per_second):
             settled = False
         for i in range(1, size):
             after = x[i] - step[i]
-            least = limits[VNTOL] if i <= worker.nets else limits[ABSTOL] + rounding
-            distance = max(distance, abs(step[i]) / (limits[RELTOL] * max(abs(after), abs(x[i])) + least))
+            minimum = limits[VNTOL] if i <= worker.nets else limits[ABSTOL] + rounding
+            distance = max(distance, abs(step[i]) / (limits[RELTOL] * max(abs(after), abs(x[i])) + minimum))
             x[i] = after
         worker.setting[START_MODE] = LIMIT
         if not settled:

@@ -26,7 +26,7 @@ BRANCH_SHARE = 1e-6
 
 
 @nb.njit(**OPTIONS)
-def unbalanced(worker, per_second, largest, least):
+def unbalanced(worker, per_second, largest, minimum):
     """The unknown at whose net (or in whose equation) most is missing in units of what may be, or 0 where all holds.
 
     Of the last evaluation: `residual`, with all that continuations added; `largest` and `least` currents [A].
@@ -34,7 +34,7 @@ def unbalanced(worker, per_second, largest, least):
     size, nets, sums, missing, lu = worker.size, worker.nets, worker.spare, worker.residual, worker.lu
     put(sums, 0.0, size)
     share = SHARE if per_second == 0.0 else GROSS_SHARE
-    floor = least if per_second == 0.0 else GROSS_FLOOR * largest + least
+    floor = minimum if per_second == 0.0 else GROSS_FLOOR * largest + minimum
     for j in range(worker.currents):
         i = worker.rows[j]
         amount = abs(worker.current[j])

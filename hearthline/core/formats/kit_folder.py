@@ -146,9 +146,9 @@ def _device(table: Table, corners: dict[str, Corner]) -> KitDevice:
 
 def _range(table: Table, key: str, ends: tuple[str, ...]) -> tuple[float, float]:
     try:
-        least, most = (read(end, "m") for end in ends)
+        minimum, maximum = (read(end, "m") for end in ends)
     except (QuantityError, ValueError):
         raise table.error(
             f"sizes of {key} should be two lengths, least and most, and are {list(ends)}", "sizes"
         ) from None
-    return least, most
+    return minimum, maximum

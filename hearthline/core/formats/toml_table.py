@@ -255,9 +255,9 @@ def check_values(table: Table) -> None:
             raise table.error(f"{key} has a value that is no number", key)
 
 
-def _check_string(table: Table, key: str, text: str, most: int) -> None:
-    if len(text) > most:
-        raise table.error(f"'{key[:40]}' has {len(text)} characters, and at most {most} are allowed", key[:40])
+def _check_string(table: Table, key: str, text: str, maximum: int) -> None:
+    if len(text) > maximum:
+        raise table.error(f"'{key[:40]}' has {len(text)} characters, and at most {maximum} are allowed", key[:40])
     if bad := _CONTROL.search(text):
         raise table.error(f"'{key[:40]!s}' holds the control character {bad[0]!r}; take it out", key[:40])
 

@@ -101,7 +101,7 @@ class ProcessKit:
         known = self.devices.get(device)
         if known is None or name not in known.sizes:
             return ""
-        least, most = known.sizes[name]
-        if least <= value <= most:
+        minimum, maximum = known.sizes[name]
+        if minimum <= value <= maximum:
             return ""
-        return f"{device} allows {write(least, unit)} to {write(most, unit)}"
+        return f"{device} allows {write(minimum, unit)} to {write(maximum, unit)}"

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import pair, quiet
 from hearthline.app.panels.text_line import TextLine
-from hearthline.app.panels.value_field import ValueField, ValueLine
+from hearthline.app.panels.value_field import ValueEditor, ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
@@ -73,7 +73,7 @@ class Page(QWidget):
         line.settled.connect(self.desk.documents.end_typing)
         row = grid.rowCount()
         grid.addWidget(name, row, 0)
-        grid.addWidget(ValueField(line), row, 1)
+        grid.addWidget(ValueEditor(line), row, 1)
         self.lines[key] = line
 
     def add_text_field(self, grid: QGridLayout, key: str, line: TextLine, tip: str) -> None:

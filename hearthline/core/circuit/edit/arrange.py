@@ -37,7 +37,7 @@ INPUTS = ("g", "b", "cp", "cn", "inp", "inn", "in", "p1")
 
 
 @dataclass
-class Placing:
+class Places:
     """What is known while a drawing is made: parts, the net of each (part, terminal), and the places found."""
 
     parts: list[Part]
@@ -51,7 +51,7 @@ def arranged(
     name: str, parts: Iterable[Part], nets: Mapping[tuple[str, str], str], pins: Iterable[Pin], library: Library
 ) -> Cell:
     """The cell with its parts placed and wired. `nets` gives the net of each (part, terminal)."""
-    work = Placing(list(parts), nets, tuple(pins), library)
+    work = Places(list(parts), nets, tuple(pins), library)
     _columns(work)
     cell = Cell(name, (), _placed(work))
     cell = _with_pins(cell, work)
@@ -75,7 +75,7 @@ def _is_rail(net: str) -> bool:
 # -- columns
 
 
-def _ends(work: Placing, part: Part) -> tuple[str, str] | None:
+def _ends(work: Places, part: Part) -> tuple[str, str] | None:
     """The nets between which a part carries its current, the upper one first."""
     terminals = [name for name, _ in work.library.terminals(part)]
     if len(terminals) == 2:
@@ -89,15 +89,15 @@ def _ends(work: Placing, part: Part) -> tuple[str, str] | None:
     return work.nets[part.name, upper], work.nets[part.name, lower]
 
 
-def _kind(work: Placing, part: Part) -> str:
+def _kind(work: Places, part: Part) -> str:
     return getattr(work.library.symbol(part), "kind", "X")
 
 
-def _is_p(work: Placing, part: Part) -> bool:
+def _is_p(work: Places, part: Part) -> bool:
     return work.library.devices.get(part.device, part.device) in ("PMOS", "PNP", "PJF")
 
 
-def _columns(work: Placing) -> None:
+def _columns(work: Places) -> None:
     """Stacks of parts from a supply down, then what hangs on them, then the rest one by one."""
     left = {part.name: part for part in work.parts if part.device != GROUND_SYMBOL}
     ends = {name: _ends(work, part) for name, part in left.items()}
@@ -123,12 +123,12 @@ def _columns(work: Placing) -> None:
     _order(work)
 
 
-def _is_source(work: Placing, part: Part) -> bool:
+def _is_source(work: Places, part: Part) -> bool:
     """A source to ground stands by itself at the left."""
     return _kind(work, part) in ("V", "I") and GROUND in (work.nets[part.name, "p"], work.nets[part.name, "n"])
 
 
-def _order(work: Placing) -> None:
+def _order(work: Places) -> None:
     """Sources first, then columns by how far their inputs are from what drives the cell."""
     parts = {part.name: part for part in work.parts}
     known = {pin.name.lower() for pin in work.pins if pin.kind in ("input", "inout")}
@@ -144,11 +144,11 @@ def _order(work: Placing) -> None:
     work.columns = [*sources, *ordered]
 
 
-def _nets_of(work: Placing, part: Part) -> list[str]:
+def _nets_of(work: Places, part: Part) -> list[str]:
     return [work.nets[part.name, name] for name, _ in work.library.terminals(part)]
 
 
-def _readiness(work: Placing, parts: Mapping[str, Part], column: list[str], known: set[str]) -> float:
+def _readiness(work: Places, parts: Mapping[str, Part], column: list[str], known: set[str]) -> float:
     """How much of what controls a column is there already."""
     controls = [
         work.nets[name, terminal]
@@ -162,7 +162,7 @@ def _readiness(work: Placing, parts: Mapping[str, Part], column: list[str], know
     return share + 0.01 * touching
 
 
-def _placed(work: Placing) -> tuple[Part, ...]:
+def _placed(work: Places) -> tuple[Part, ...]:
     parts = {part.name: part for part in work.parts}
     tallest = max((len(column) for column in work.columns), default=1)
     found = []
@@ -175,7 +175,7 @@ def _placed(work: Placing) -> tuple[Part, ...]:
     return tuple(found)
 
 
-def _upright(work: Placing, part: Part) -> Part:
+def _upright(work: Places, part: Part) -> Part:
     """A two-terminal part with the net that is nearer to the supply at its upper end."""
     two = len(work.library.terminals(part)) == 2
     return replace(part, turn=2) if two and is_supply(work.nets.get((part.name, "n"), "")) else part
@@ -184,7 +184,7 @@ def _upright(work: Placing, part: Part) -> Part:
 # -- pins and rails
 
 
-def _with_pins(cell: Cell, work: Placing) -> Cell:
+def _with_pins(cell: Cell, work: Places) -> Cell:
     places = _places(cell, work)
     right = max((x for x, _ in places.values()), default=0)
     top = min((y for _, y in places.values()), default=0)
@@ -207,7 +207,7 @@ def _with_pins(cell: Cell, work: Placing) -> Cell:
     return replace(cell, pins=tuple(pins))
 
 
-def _places(cell: Cell, work: Placing) -> dict[tuple[str, str], Point]:
+def _places(cell: Cell, work: Places) -> dict[tuple[str, str], Point]:
     return {
         (part.name, name): place
         for part in cell.parts
@@ -215,7 +215,7 @@ def _places(cell: Cell, work: Placing) -> dict[tuple[str, str], Point]:
     }
 
 
-def _with_bulks(cell: Cell, work: Placing) -> Cell:
+def _with_bulks(cell: Cell, work: Places) -> Cell:
     """Bulks: wired to their source where it is the same net, else named at the side."""
     wires, labels, parts = list(cell.wires), list(cell.labels), list(cell.parts)
     places = _places(cell, work)
@@ -236,7 +236,7 @@ def _with_bulks(cell: Cell, work: Placing) -> Cell:
     return replace(cell, wires=tuple(wires), labels=tuple(labels), parts=tuple(parts))
 
 
-def _with_rails(cell: Cell, work: Placing) -> Cell:
+def _with_rails(cell: Cell, work: Places) -> Cell:
     """A mark at every terminal on ground or a supply; marks at a short lead, up or down."""
     wires, labels, parts = list(cell.wires), list(cell.labels), list(cell.parts)
     by_name = {part.name: part for part in cell.parts}
@@ -268,7 +268,7 @@ def _with_rails(cell: Cell, work: Placing) -> Cell:
 # -- signals
 
 
-def _signal_nets(work: Placing) -> list[str]:
+def _signal_nets(work: Places) -> list[str]:
     """Nets to be wired, those with the fewest terminals first."""
     count: dict[str, int] = {}
     for net in work.nets.values():
@@ -281,7 +281,7 @@ def _signal_nets(work: Placing) -> list[str]:
 class _Signals:
     """Wires signal nets one after the other; knows whose each wire and each anchor is, so that none touches another."""
 
-    def __init__(self, cell: Cell, work: Placing):
+    def __init__(self, cell: Cell, work: Places):
         self.cell, self.work = cell, work
         self.places = _places(cell, work)
         net_at = {place: work.nets[key] for key, place in self.places.items() if key in work.nets}

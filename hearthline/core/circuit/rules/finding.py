@@ -31,7 +31,7 @@ class Finding:
     part: str = ""
     net: str = ""
     places: tuple[Point, ...] = ()
-    mend: str = ""
+    fix: str = ""
     of: str = ""
 
 

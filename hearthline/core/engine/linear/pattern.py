@@ -99,10 +99,10 @@ def minimum_degree(size, starts, rows):
     alive = np.ones(size, np.bool_)
     order, near = np.zeros(size, np.int64), np.zeros(size, np.int64)
     for step in range(size):
-        best, least = -1, size + 1
+        best, minimum = -1, size + 1
         for i in range(size):
-            if alive[i] and degree[i] < least:
-                best, least = i, degree[i]
+            if alive[i] and degree[i] < minimum:
+                best, minimum = i, degree[i]
         order[step], alive[best] = best, False
         count = 0
         for i in range(size):

@@ -444,9 +444,9 @@ class Expressions:
                 self.problems.warn(node.line, f'analysis("{word}") counts as never; "static" and "tran" are told apart')
         return Quantity(result)
 
-    def _count(self, node, least: int, most: int) -> None:
-        if not least <= len(node.arguments) <= most:
-            wanted = str(least) if least == most else f"{least} to {most}"
+    def _count(self, node, minimum: int, maximum: int) -> None:
+        if not minimum <= len(node.arguments) <= maximum:
+            wanted = str(minimum) if minimum == maximum else f"{minimum} to {maximum}"
             raise self.problems.mistake(node.line, f"{node.name} takes {wanted} argument(s), not {len(node.arguments)}")
 
     # system functions

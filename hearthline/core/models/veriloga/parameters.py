@@ -150,9 +150,9 @@ class Parameters:
             self._check_level(parameter, end)
         above = graph.compare(">" if limit.low_open else ">=", value, low)
         below = graph.compare("<" if limit.high_open else "<=", value, high)
-        least = low.low + (math.ulp(0.0) if limit.low_open and low.low == 0 else 0.0)
-        most = high.high - (math.ulp(0.0) if limit.high_open and high.high == 0 else 0.0)
-        return graph.both(above, below), (least, most)
+        minimum = low.low + (math.ulp(0.0) if limit.low_open and low.low == 0 else 0.0)
+        maximum = high.high - (math.ulp(0.0) if limit.high_open and high.high == 0 else 0.0)
+        return graph.both(above, below), (minimum, maximum)
 
 
 def _shown(limit: tree.Limit) -> str:

@@ -113,9 +113,9 @@ class _Reporter:
             return False
         if isinstance(error, UnexpectedCharacters):
             return False
-        return self._mend(error)
+        return self._fix(error)
 
-    def _mend(self, error: UnexpectedToken) -> bool:
+    def _fix(self, error: UnexpectedToken) -> bool:
         parser, token = error.interactive_parser, error.token
         if token.type == "$END":
             return False
