@@ -296,6 +296,7 @@ WRONG = [
     ("`include \"nothing.vams\"\nanalog I(p, n) <+ 0;", 1, "there is no file 'nothing.vams'"),
     ("`ifdef A\nanalog I(p, n) <+ 0;", 1, "has no `endif"),
     ("analog I(p, n) <+ ddx(V(p), p);", 1, "ddx differentiates by"),
+    ("analog I(p, n) <+ ddx(V(p), V(1));", 1, "ddx differentiates by the voltage of a net"),
     ("analog I(p, n) <+ #;", 1, "'#' has no meaning here"),
     ("parameter real r = 1 from [0:inf); analog if (V(p, n) > 0) I(p, n) <+ idt(V(p, n)); else I(p, n) <+ 0;", 1, "idt cannot"),
     ("", 1, "no analog block"),

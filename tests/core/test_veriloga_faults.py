@@ -12,8 +12,9 @@ from hearthline.core.formats.deck.reader import read
 from hearthline.core.models.library import FOLDER, library_names
 from hearthline.core.models.veriloga.compiler import compile_file, compile_text
 from hearthline.core.models.veriloga.derivative import by_terminals, derivative
-from hearthline.core.models.veriloga.graph import Branching, Graph
+from hearthline.core.models.veriloga.graph import Graph
 from hearthline.core.models.veriloga.machine import to_object
+from hearthline.core.models.veriloga.node import Branching
 from hearthline.core.models.veriloga.schedule import Schedule
 from hearthline.core.models.veriloga.source import read_source
 from hearthline.core.outcome import Outcome

@@ -11,7 +11,8 @@ from collections.abc import Callable, Iterable
 
 from hearthline.core.limits import TURNS
 from hearthline.core.models.veriloga.functions import FUNCTIONS
-from hearthline.core.models.veriloga.graph import TRUTHS, Branching, Graph, Limited, Loop, Node, Region
+from hearthline.core.models.veriloga.graph import TRUTHS, Graph
+from hearthline.core.models.veriloga.node import Branching, Limited, Loop, Node, Region
 from hearthline.core.models.veriloga.schedule import Schedule
 
 REAL, WHOLE, TRUTH = "double", "i64", "i1"

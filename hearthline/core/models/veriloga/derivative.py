@@ -10,7 +10,8 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 from hearthline.core.models.veriloga.functions import FUNCTIONS
-from hearthline.core.models.veriloga.graph import Graph, Limited, Node, Probe
+from hearthline.core.models.veriloga.graph import Graph
+from hearthline.core.models.veriloga.node import Limited, Node, Probe
 
 
 def derivative(graph: Graph, node: Node, bit: int) -> Node | None:

@@ -10,7 +10,8 @@ from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import GROUND, BranchKey, declare
 from hearthline.core.models.veriloga.derivative import by_limited, by_terminals
 from hearthline.core.models.veriloga.expressions import branch_name
-from hearthline.core.models.veriloga.graph import Graph, Limited, Node
+from hearthline.core.models.veriloga.graph import Graph
+from hearthline.core.models.veriloga.node import Limited, Node
 from hearthline.core.models.veriloga.parameters import Check, Input, Parameters
 from hearthline.core.models.veriloga.problems import Problems, UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity

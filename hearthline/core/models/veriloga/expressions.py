@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from hearthline.core import limits
-from hearthline.core.constants import BOLTZMANN_OVER_CHARGE
-from hearthline.core.models.signature import LIMIT, START
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import ACCESSES, FLOW_OF, GROUND, POTENTIAL_OF, BranchKey, net
-from hearthline.core.models.veriloga.derivative import by_terminals
 from hearthline.core.models.veriloga.functions import FUNCTIONS, IN_THE_LANGUAGE, INF, LARGEST_EXPONENT
-from hearthline.core.models.veriloga.graph import Branching, Limited, Node
+from hearthline.core.models.veriloga.node import Branching, Limited, Node
+from hearthline.core.models.veriloga.operators import OPERATORS
 from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, add, choose
-from hearthline.core.models.veriloga.work import NoiseSource, Work
+from hearthline.core.models.veriloga.system_functions import SYSTEM_FUNCTIONS
+from hearthline.core.models.veriloga.work import Work
+from hearthline.core.models.veriloga.written import written
 
 COMPARE = ("<", ">", "<=", ">=", "==", "!=")
 WHOLE = {"&": "&", "|": "|", "^": "^", "<<": "<<", ">>": ">>", "<<<": "<<", ">>>": ">>"}
-LIMITS = {"pnjlim": 2, "bodylim": 2, "fetlim": 1, "vdslim": 0}
-"""Ways of $limit and their further arguments; the functions stand in `standard/limiting.vams`."""
 
 NOT_SUPPORTED = {
     "absdelay": "a delay is not available in this version; approximate it by a chain of RC sections",
@@ -31,8 +31,6 @@ NOT_SUPPORTED = {
     "ac_stim": "use a source part beside the device", "$random": "spread of parameters is the kit's business",
     "$rdist_normal": "spread of parameters is the kit's business", "$table_model": "use a formula",
 }  # fmt: skip
-SIMULATOR = {"tnom": 27.0, "scale": 1.0, "shrink": 0.0}
-"""$simparam of what is the same in every run here: nominal temperature [deg C], no scaling of lengths."""
 
 
 class Expressions:
@@ -40,13 +38,14 @@ class Expressions:
 
     def __init__(self, work: Work):
         self.work, self.graph, self.problems = work, work.graph, work.problems
-        self.call_function = None
-        self.call_limit = None
+        # set by whoever walks through the statements, since functions are made of those
+        self.call_function: Callable[[tree.Function, tree.Call], Node]
+        self.call_limit: Callable[[str, tuple[Node, ...], tree.Node], Node]
 
     # entry points
     def quantity(self, node: tree.Node) -> Quantity:
         """The value of an expression, with what stands under d/dt and noise kept apart."""
-        return getattr(self, "_" + type(node).__name__.lower())(node)
+        return _MAKERS[type(node)](self, node)
 
     def value(self, node: tree.Node) -> Node:
         """The value of an expression where only a value will do."""
@@ -282,10 +281,9 @@ class Expressions:
     def _call(self, node):
         name = node.name
         if name in ACCESSES and name not in self.work.declared.functions:
-            return Quantity(self._access(node))
-        operator = getattr(self, f"_operator_{name}", None)
-        if operator is not None:
-            return operator(node)
+            return Quantity(self.access(node))
+        if name in OPERATORS:
+            return OPERATORS[name](self, node)
         if name in self.work.declared.functions:
             return Quantity(self.call_function(self.work.declared.functions[name], node))
         if name in NOT_SUPPORTED:
@@ -318,7 +316,7 @@ class Expressions:
         what = written(node.arguments[0])
         self.problems.warn(node.line, f'exp({what}) can overflow; use limexp, or $limit the voltage with "pnjlim"')
 
-    def _access(self, node) -> Node:
+    def access(self, node) -> Node:
         """V(a, b), I(a, b), Temp(t), Pwr(t)."""
         branch, sign = self.branch(node)
         if node.name in ("V", "Temp"):
@@ -343,10 +341,10 @@ class Expressions:
             raise self.problems.mistake(node.line, f"{node.name}(...) takes one or two nets, or a branch")
         if len(names) == 1 and names[0] in declared.branches:
             key = declared.branches[names[0]]
-            self._check_access(node, (key.plus, key.minus))
+            self.check_access(node, (key.plus, key.minus))
             return key, 1
         ends = [net(declared, name, node.line) for name in names]
-        self._check_access(node, ends)
+        self.check_access(node, ends)
         plus, minus = ends[0], ends[1] if len(ends) > 1 else GROUND
         if plus == minus:
             raise self.problems.mistake(node.line, f"both ends of {node.name}({', '.join(names)}) are the same net")
@@ -354,7 +352,7 @@ class Expressions:
             return BranchKey(minus, plus), -1
         return BranchKey(plus, minus), 1
 
-    def _check_access(self, node, ends) -> None:
+    def check_access(self, node, ends) -> None:
         words = POTENTIAL_OF if node.name in ("V", "Temp") else FLOW_OF
         for end in ends:
             if end == GROUND:
@@ -371,96 +369,23 @@ class Expressions:
             node.line, f"{node.name}(<{node.port}>) is not supported; add up the currents of its branches"
         )
 
-    # analog operators
-    def _operator_ddt(self, node):
-        self._count(node, 1, 2)
-        return Quantity(self.graph.const(0.0), self.value(node.arguments[0]))
-
-    def _operator_idt(self, node):
-        self._count(node, 1, 3)
-        if self.graph.current is not self.graph.top or self.work.in_loop:
-            raise self.problems.mistake(node.line, "idt cannot stand inside a condition that may change, or a loop")
-        rate = self.value(node.arguments[0])
-        terminal = self.work.new_terminal(f"idt{len(self.work.terminals)}", "state")
-        state = self.graph.probe(terminal)
-        flow = self.graph.neg(rate)
-        if len(node.arguments) > 1:
-            start = self.value(node.arguments[1])
-            flow = self.graph.select(self._static(), self.graph.sub(state, start), flow)
-        self.work.states.append((terminal, Quantity(flow, state)))
-        return Quantity(state)
-
-    def _static(self) -> Node:
-        return self.graph.compare("!=", self.graph.setting("static", (0.0, 1.0)), self.graph.const(0.0))
-
-    def _operator_ddx(self, node):
-        self._count(node, 2, 2)
-        access = node.arguments[1]
-        if not isinstance(access, tree.Call) or access.name not in ACCESSES or len(access.arguments) != 1:
-            raise self.problems.mistake(node.line, "ddx differentiates by V(net) or I(branch); write ddx(id, V(g))")
-        value = self.value(node.arguments[0])
-        if access.name in ("V", "Temp"):
-            terminal = net(self.work.declared, access.arguments[0].name, node.line)
-            self._check_access(access, [terminal])
-            slope = by_terminals(self.graph, value).get(terminal)
-        else:
-            probe = self._access(access)
-            terminal = self.graph.seeds[probe.seeds.bit_length() - 1].plus
-            slope = by_terminals(self.graph, value).get(terminal)
-            slope = None if slope is None else self.graph.mul(slope, self.multiplicity())
-        return Quantity(self.graph.const(0.0) if slope is None else slope)
-
-    def _operator_limexp(self, node):
-        self._count(node, 1, 1)
-        return Quantity(self.graph.make("limexp", self.graph.real(self.value(node.arguments[0]))))
-
-    def _operator_white_noise(self, node):
-        self._count(node, 1, 2)
-        return self._noise(node, "white", self.graph.const(0.0), 1)
-
-    def _operator_flicker_noise(self, node):
-        self._count(node, 2, 3)
-        return self._noise(node, "flicker", self.value(node.arguments[1]), 2)
-
-    def _noise(self, node, kind: str, exponent: Node, position: int) -> Quantity:
-        density = self.graph.real(self.value(node.arguments[0]))
-        name = node.arguments[position] if len(node.arguments) > position else None
-        text = name.value if isinstance(name, tree.Text) else kind
-        number = len(self.work.noise)
-        self.work.noise.append(NoiseSource(text, kind, node.line))
-        self.work.values["density", number] = Quantity(density)
-        self.work.values["exponent", number] = Quantity(self.graph.real(exponent))
-        return Quantity(self.graph.const(0.0), None, {number: self.graph.const(1.0)})
-
-    def _operator_analysis(self, node):
-        result = self.graph.const(0)
-        for argument in node.arguments:
-            word = argument.value if isinstance(argument, tree.Text) else ""
-            if word in ("static", "dc", "ic", "op", "nodeset"):
-                result = self.graph.either(result, self._static())
-            elif word in ("tran", "transient"):
-                result = self.graph.either(result, self.graph.not_(self._static()))
-            else:
-                self.problems.warn(node.line, f'analysis("{word}") counts as never; "static" and "tran" are told apart')
-        return Quantity(result)
-
-    def _count(self, node, minimum: int, maximum: int) -> None:
+    def count(self, node, minimum: int, maximum: int) -> None:
+        """Raises a mistake where a call has more or fewer arguments."""
         if not minimum <= len(node.arguments) <= maximum:
             wanted = str(minimum) if minimum == maximum else f"{minimum} to {maximum}"
             raise self.problems.mistake(node.line, f"{node.name} takes {wanted} argument(s), not {len(node.arguments)}")
 
     # system functions
     def _system(self, node):
-        function = getattr(self, "_system_" + node.name[1:], None)
-        if function is None:
-            if node.name in NOT_SUPPORTED:
-                raise self.problems.mistake(node.line, f"{node.name} is not supported; {NOT_SUPPORTED[node.name]}")
-            known = [f"${name[8:]}" for name in dir(self) if name.startswith("_system_")]
-            plain = node.name[1:]
-            if plain in IN_THE_LANGUAGE and plain in FUNCTIONS:
-                return Quantity(self._mathematical(plain, node))
-            raise self.problems.mistake(node.line, f"unknown system function {node.name}; there are {', '.join(known)}")
-        return Quantity(function(node))
+        plain = node.name[1:]
+        if plain in SYSTEM_FUNCTIONS:
+            return Quantity(SYSTEM_FUNCTIONS[plain](self, node))
+        if node.name in NOT_SUPPORTED:
+            raise self.problems.mistake(node.line, f"{node.name} is not supported; {NOT_SUPPORTED[node.name]}")
+        if plain in IN_THE_LANGUAGE and plain in FUNCTIONS:
+            return Quantity(self._mathematical(plain, node))
+        known = ", ".join(f"${name}" for name in SYSTEM_FUNCTIONS)
+        raise self.problems.mistake(node.line, f"unknown system function {node.name}; there are {known}")
 
     def temperature(self) -> Node:
         """Of the lane [K]."""
@@ -470,86 +395,13 @@ class Expressions:
         """How many such devices stand in parallel."""
         return self.graph.input("environment", 1, bounds=(1e-30, 1e30))
 
-    def _system_temperature(self, node):
-        return self.temperature()
 
-    def _system_vt(self, node):
-        kelvin = self.value(node.arguments[0]) if node.arguments else self.temperature()
-        return self.graph.mul(self.graph.const(BOLTZMANN_OVER_CHARGE), kelvin)
-
-    def _system_mfactor(self, node):
-        return self.multiplicity()
-
-    def _system_abstime(self, node):
-        return self.graph.setting("time", (0.0, 1e30))
-
-    _system_realtime = _system_abstime
-
-    def _system_simparam(self, node):
-        name = node.arguments[0].value if node.arguments and isinstance(node.arguments[0], tree.Text) else ""
-        if name == "gmin":
-            return self.graph.setting("gmin", (0.0, 1.0))
-        if name == "sourceScaleFactor":
-            return self.graph.setting("scale", (0.0, 1.0))
-        if name in SIMULATOR:
-            return self.graph.const(SIMULATOR[name])
-        if len(node.arguments) > 1:
-            return self.value(node.arguments[1])
-        raise self.problems.mistake(
-            node.line, f'$simparam("{name}") is not known; give it a default: $simparam("{name}", 0)'
-        )
-
-    def _system_param_given(self, node):
-        name = node.arguments[0].name if node.arguments and isinstance(node.arguments[0], tree.Name) else ""
-        name = self.work.declared.aliases.get(name, name)
-        if name not in self.work.given:
-            raise self.work.unknown(name, node.line, list(self.work.given), "parameter")
-        return self.work.given[name]
-
-    def _system_port_connected(self, node):
-        name = node.arguments[0].name if node.arguments and isinstance(node.arguments[0], tree.Name) else ""
-        if name not in self.work.declared.module.ports:
-            raise self.problems.mistake(node.line, f"$port_connected: '{name}' is no port")
-        return self.graph.input("connected", self.work.declared.module.ports.index(name), True, (0, 1))
-
-    def _system_limit(self, node):
-        if len(node.arguments) < 2 or not isinstance(node.arguments[1], tree.Text):
-            raise self.problems.mistake(
-                node.line, '$limit takes a voltage and "pnjlim" or "fetlim"; functions of your own are not supported'
-            )
-        word = node.arguments[1].value
-        if word not in LIMITS:
-            raise self.problems.mistake(node.line, f'$limit knows {", ".join(LIMITS)}, not "{word}"')
-        if len(node.arguments) != 2 + LIMITS[word]:
-            raise self.problems.mistake(node.line, f'$limit(..., "{word}") takes {LIMITS[word]} further argument(s)')
-        with self.graph.within(self.graph.settled()):
-            value = self.graph.real(self.value(node.arguments[0]))
-            arguments = tuple(self.graph.real(self.value(a)) for a in node.arguments[2:])
-            here = self.graph.current
-            if any(a.level == 2 and not here.inside(a.region) for a in (value, *arguments)):
-                raise self.problems.mistake(
-                    node.line, "what $limit takes must not depend on a condition; limit before it"
-                )
-            known = self.graph.known_limit(word, value, arguments)
-            return known or self._limit(word, value, arguments, node)
-
-    def _limit(self, word: str, value: Node, arguments: tuple[Node, ...], node) -> Node:
-        """Limited in an iteration; at the start where the device conducts; else as it is."""
-        graph = self.graph
-        before = graph.memory()
-        stepped = self.call_limit("pnjlim" if word == "bodylim" else word, (value, before, *arguments), node)
-        start = {
-            # a breakdown far away starts where it is
-            "pnjlim": lambda: graph.select(graph.compare(">", value, graph.const(-0.5)), arguments[1], value),
-            # a junction that is there beside the device, as that of a bulk
-            "bodylim": lambda: graph.const(0.0),
-            "fetlim": lambda: graph.add(arguments[0], graph.const(0.1)),
-            "vdslim": lambda: graph.const(0.1),
-        }[word]()
-        mode = graph.node("mode", (), 2, region=graph.top)
-        other = graph.select(graph.compare("==", mode, graph.const(START)), start, value)
-        at = graph.select(graph.compare("==", mode, graph.const(LIMIT)), stepped, other)
-        return graph.limited(word, value, arguments, at)
+_MAKERS: dict[type[tree.Node], Callable[[Expressions, tree.Node], Quantity]] = {
+    tree.Number: Expressions._number, tree.Text: Expressions._text, tree.Array: Expressions._array,
+    tree.Name: Expressions._name, tree.Element: Expressions._element, tree.Unary: Expressions._unary,
+    tree.Binary: Expressions._binary, tree.Ternary: Expressions._ternary, tree.Call: Expressions._call,
+    tree.PortCall: Expressions._portcall, tree.System: Expressions._system,
+}  # fmt: skip
 
 
 def reaches_everything(node: Node) -> bool:
@@ -567,26 +419,3 @@ def branch_name(work: Work, branch: BranchKey) -> str:
         return branch.name
     ends = [work.terminals[end].name for end in (branch.plus, branch.minus) if end != GROUND]
     return ",".join(ends)
-
-
-def written(node: tree.Node) -> str:
-    """An expression as text, for messages."""
-    match node:
-        case tree.Number():
-            return f"{node.value:g}"
-        case tree.Name():
-            return node.name
-        case tree.Element():
-            return f"{node.name}[{written(node.index)}]"
-        case tree.Unary():
-            return f"{node.operator}{written(node.operand)}"
-        case tree.Binary():
-            return f"({written(node.left)} {node.operator} {written(node.right)})"
-        case tree.Ternary():
-            return f"({written(node.condition)} ? {written(node.yes)} : {written(node.no)})"
-        case tree.Call() | tree.System():
-            return f"{node.name}({', '.join(map(written, node.arguments))})" if node.arguments else node.name
-        case tree.Text():
-            return f'"{node.value}"'
-        case _:
-            return "..."

@@ -5,7 +5,8 @@ from __future__ import annotations
 from hearthline.core.models.layout import COUNT, NODE0, SPAN
 from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
 from hearthline.core.models.veriloga.equations import Equations
-from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS, Limited, Node
+from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS
+from hearthline.core.models.veriloga.node import Limited, Node
 
 INPUTS = {"parameter": "%p", "given": "%given", "connected": "%connected", "environment": "%environment"}
 

@@ -6,10 +6,12 @@ import math
 from dataclasses import dataclass
 
 from hearthline.core.models.veriloga import tree
-from hearthline.core.models.veriloga.expressions import Expressions, written
-from hearthline.core.models.veriloga.graph import INF, Node
+from hearthline.core.models.veriloga.expressions import Expressions
+from hearthline.core.models.veriloga.functions import INF
+from hearthline.core.models.veriloga.node import Node
 from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.work import Work
+from hearthline.core.models.veriloga.written import written
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from hearthline.core.models.veriloga.graph import Branching, Graph, Node
+from hearthline.core.models.veriloga.graph import Graph
+from hearthline.core.models.veriloga.node import Branching, Node
 
 
 @dataclass(frozen=True)

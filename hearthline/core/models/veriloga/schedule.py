@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from hearthline.core.models.veriloga.graph import Branching, Graph, Limited, Loop, Node, Region
+from hearthline.core.models.veriloga.graph import Graph
+from hearthline.core.models.veriloga.node import Branching, Limited, Loop, Node, Region
 
 Item = Node | Branching | Loop
 

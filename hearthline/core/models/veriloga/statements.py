@@ -6,13 +6,14 @@ from functools import cache
 
 from hearthline.core.models.veriloga import tree
 from hearthline.core.models.veriloga.declarations import BranchKey
-from hearthline.core.models.veriloga.expressions import Expressions, written
-from hearthline.core.models.veriloga.graph import Branching, Loop, Node
+from hearthline.core.models.veriloga.expressions import Expressions
+from hearthline.core.models.veriloga.node import Branching, Loop, Node
 from hearthline.core.models.veriloga.parser import parse
 from hearthline.core.models.veriloga.problems import UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, add
 from hearthline.core.models.veriloga.source import STANDARD, read_source
 from hearthline.core.models.veriloga.work import Message, Unset, Work
+from hearthline.core.models.veriloga.written import written
 
 MOST_TURNS = 2000
 """A loop of more turns than this is not unrolled."""

@@ -9,7 +9,8 @@ from dataclasses import dataclass, field
 
 from hearthline.core import limits
 from hearthline.core.models.veriloga.declarations import BranchKey, Declared, Terminal
-from hearthline.core.models.veriloga.graph import Branching, Graph, Node
+from hearthline.core.models.veriloga.graph import Graph
+from hearthline.core.models.veriloga.node import Branching, Node
 from hearthline.core.models.veriloga.problems import TooLargeError, UnusableError
 from hearthline.core.models.veriloga.quantity import Quantity, choose
 
