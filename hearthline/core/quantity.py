@@ -91,6 +91,10 @@ def _scaled(digits: str, exponent: int) -> float:
     return value
 
 
+BEYOND = 1e-20, 1e18
+"""Outside of these a number of some digits has an exponent."""
+
+
 def write(value: float, unit: str = "", digits: int | None = None, space: bool = True) -> str:
     """`value` with the SI prefix that leaves 1 to 999 before the point: `3.2 µm`, `−18.4 µA`, `0.5`.
 
@@ -101,6 +105,8 @@ def write(value: float, unit: str = "", digits: int | None = None, space: bool =
         return "–" if math.isnan(value) else ("∞" if value > 0 else "−∞")
     if unit in PLAIN_UNITS and digits and 0 < abs(value) < 1e-4:
         return f"{value:.{digits - 1}e} {unit}".replace("-", "−", 1) if value < 0 else f"{value:.{digits - 1}e} {unit}"
+    if digits and value and not BEYOND[0] <= abs(value) < BEYOND[1]:  # no prefix reaches so far
+        return f"{value:.{digits - 1}e}{' ' if unit else ''}{unit}".replace("-", "−")
     if unit in PLAIN_UNITS or (not unit and digits and (value == 0 or 1e-4 <= abs(value) < 1e6)):
         return _mantissa(value, 0, digits) + (f" {unit}" if unit else "")
     exponent = _engineering_exponent(value, digits)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QTextCursor
 from PyQt6.QtTest import QTest
 
-from hearthline.app.canvas.painter import View
+from hearthline.app.canvas.brush import View
 from hearthline.core.circuit.flatten import flatten
 from hearthline.core.formats.deck import flatten as deck_flatten
 from hearthline.core.formats.deck.reader import read

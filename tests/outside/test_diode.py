@@ -46,7 +46,7 @@ def test_breakdown_carries_ibv_at_bv():
 
 
 @pytest.mark.parametrize(
-    ("saturation", "least", "most"), [(1e-14, 0.6, 0.75), (2e-6, 0.15, 0.35)], ids=["silicon", "germanium"]
+    ("saturation", "minimum", "maximum"), [(1e-14, 0.6, 0.75), (2e-6, 0.15, 0.35)], ids=["silicon", "germanium"]
 )
 def test_knee(saturation, minimum, maximum):
     """Knee 0.6 to 0.75 V for silicon, about 0.3 V for germanium: common practice, no source."""

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QPainter, QPixmap
 
-from hearthline.app.canvas.painter import View
+from hearthline.app.canvas.brush import View
 
 MARGIN = 0.35
 """How far the picture reaches beyond each side of the window, as a share of it."""

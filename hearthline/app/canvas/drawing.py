@@ -9,27 +9,30 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hearthline.app.canvas.backing import Backing
+from hearthline.app.canvas.brush import Brush, Look, View
 from hearthline.app.canvas.live_painter import LivePainter
-from hearthline.app.canvas.painter import NAMES_FROM, VALUES_FROM, Brush, Look, ScenePainter, View, faces_left
+from hearthline.app.canvas.painter import ScenePainter
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.tools.placing import Placing
 from hearthline.app.canvas.tools.pointing import Pointing
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.canvas.tools.wiring import Wiring
+from hearthline.app.canvas.words.keeper import FEW, WordsKeeper
+from hearthline.app.canvas.words.layout import Layout
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.app.state.pointing import watched_terminals
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
-from hearthline.core.circuit.symbols import GROUND_SYMBOL
 from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.kind import Point
 
 SMALLEST, LARGEST, STEP = 0.6, 60.0, 1.25
-WORDS_PIXELS, NAME_PIXELS, ROOM = 150, 120, 2.0
-"""Pixels left free for the words beside a device, with and without its values, and grid steps around the circuit, when it is
-fitted."""
+LARGEST_FIT, MARGIN = 20.0, 40
+"""The largest scale of a fitted circuit, and the pixels that stay free around it for words."""
+FIT_TRIES, ENOUGH = (1.0, 0.93, 0.86, 0.8), 0.9
+"""Smaller scales that are tried, until that share of the gauges finds its place."""
 
 VALUE_BEGINS = tuple("0123456789.")
 PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 60, 90
@@ -60,6 +63,8 @@ class Drawing(QWidget):
         self.tool: Tool = Pointing(self)
         self._preview: tuple[Scene, Picked] | None = None
         self._fitted = True
+        self._fitted_with_values = False
+        self._words = WordsKeeper()
         self._backing = Backing()
         self._soon = QTimer(self, singleShot=True, interval=PATIENCE_MILLISECONDS)
         self._soon.timeout.connect(self.update)
@@ -79,7 +84,8 @@ class Drawing(QWidget):
         desk.bench_changed.connect(self._show_cell)
         desk.trail_changed.connect(self._show_cell)
         desk.document_changed.connect(self._refresh)
-        changes = (desk.selection_changed, desk.pointed_net_changed, desk.point_solved, desk.findings_changed)
+        desk.point_solved.connect(self._take_values)
+        changes = (desk.selection_changed, desk.pointed_net_changed, desk.findings_changed)
         for signal in (*changes, theme.changed):
             signal.connect(self.update)
 
@@ -135,34 +141,37 @@ class Drawing(QWidget):
     # -- view
 
     def fit(self) -> None:
-        """The whole circuit, as large as the room allows."""
+        """The whole circuit with its words, as large as the room allows."""
         self._fitted = True
         if not self.scene:
             return
-        left, top, right, bottom = self.scene.bounds
-        left, right, top, bottom = left - ROOM, right + ROOM, top - ROOM, bottom + ROOM
-        scale = 22.0
-        for _ in range(4):  # the room for words is in pixels, so it is found in a few steps
-            words_left, words_right = self._room_for_words(scale)
-            wide = max(right, words_right) - min(left, words_left)
-            scale = max(SMALLEST, min(self.width() / wide, (self.height() - 60) / (bottom - top), 22.0))
-        left, right = min(left, words_left), max(right, words_right)
-        x = (self.width() - scale * (left + right)) / 2
-        self.view = View(scale, x, (self.height() - 30 - scale * (top + bottom)) / 2)
+        self._fitted_with_values = self.desk.last_values is not None
+        bare = self._bare_scale()
+        if len(self.scene.cell.parts) > FEW:
+            self.view = self._centred(bare)
+        else:
+            look = self.look()
+            tries = [self._centred(bare * share) for share in FIT_TRIES]
+            shares = [self._words.share(self.scene, view, QRectF(self.rect()), look) for view in tries]
+            self.view = next(
+                (v for v, s in zip(tries, shares, strict=True) if s >= ENOUGH), tries[shares.index(max(shares))]
+            )
         self.update()
 
-    def _room_for_words(self, scale: float) -> tuple[float, float]:
-        """How far the words beside devices reach to the left and right at a scale."""
-        reach = (WORDS_PIXELS if scale >= VALUES_FROM else NAME_PIXELS if scale >= NAMES_FROM else 0) / scale
-        cell, boxes = self.scene.cell, [0.0, 0.0]
-        for part in cell.parts:
-            if part.device != GROUND_SYMBOL and part.device not in self.desk.project.cells:
-                box = self.scene.part_box(part)
-                if faces_left(self.scene, part):
-                    boxes[0] = min(boxes[0], box[0] - reach)
-                else:
-                    boxes[1] = max(boxes[1], box[2] + reach)
-        return boxes[0], boxes[1]
+    def _centred(self, scale: float) -> View:
+        """The circuit in the middle."""
+        left, top, right, bottom = self.scene.bounds
+        return View(
+            scale,
+            round((self.width() - scale * (left + right)) / 2),
+            round((self.height() - scale * (top + bottom)) / 2),
+        )
+
+    def _bare_scale(self) -> float:
+        """At which the circuit fits with a little room for words around it."""
+        left, top, right, bottom = self.scene.bounds
+        wide, high = self.width() - 2 * MARGIN, self.height() - 2 * MARGIN
+        return max(SMALLEST, min(wide / max(1, right - left), high / max(1, bottom - top), LARGEST_FIT))
 
     def zoom(self, factor: float, around: QPointF | None = None) -> None:
         """Closer or farther; the place `around`, or that under the pointer, stays where it is."""
@@ -209,8 +218,15 @@ class Drawing(QWidget):
 
     def _show_cell(self) -> None:
         self.use(None)
+        self._words.forget()
         self._refresh()
         self.fit()
+
+    def _take_values(self) -> None:
+        """The first values of a cell want room."""
+        if self._fitted and not self._fitted_with_values and self.desk.last_values is not None:
+            self.fit()
+        self.update()
 
     def _refresh(self) -> None:
         cell = self.desk.cell
@@ -275,10 +291,19 @@ class Drawing(QWidget):
             painter.fillRect(self.rect(), theme.color("paper"))
             self._paint_dots(painter)
             ScenePainter(painter, scene, self.view, look).paint()
+        layout = self._layout(scene, look)
+        if layout is not None:
+            ScenePainter(painter, scene, self.view, look).inner_words(layout.bare)
         if not scene.cell.parts and not scene.cell.pins:
             self._paint_empty(painter, "Nothing drawn yet.\nSpace: type what to place, such as n_rvt or resistor.")
-        LivePainter(painter, scene, self.view, look).paint()
+        LivePainter(painter, scene, self.view, look, layout).paint()
         self.tool.paint(Brush(painter, scene, self.view, look))
+
+    def _layout(self, scene: Scene, look: Look) -> Layout | None:
+        """The words; those of a large circuit only once the view stands still."""
+        if self._sharp.isActive() and len(scene.cell.parts) >= MANY:
+            return None
+        return self._words.layout(scene, self.view, QRectF(self.rect()), look, self._fitted)
 
     def _paint_kept(self, painter: QPainter, scene: Scene, look: Look) -> None:
         """A large circuit, copied from its picture."""

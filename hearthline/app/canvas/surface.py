@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, pyqtBoundSignal
 from hearthline.core.circuit.edit.picked import NOTHING, Picked
 
 if TYPE_CHECKING:
-    from hearthline.app.canvas.painter import View
+    from hearthline.app.canvas.brush import View
     from hearthline.app.canvas.scene import Scene
     from hearthline.app.state.desk import Desk
     from hearthline.app.state.editor import Editor

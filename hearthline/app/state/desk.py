@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from hearthline.app.state.bench_names import next_bench, problem_of_name
 from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.results import Results
 from hearthline.app.state.runner import RunRequest
+from hearthline.app.state.selection import Selection, picked_by_name, selection_of
+from hearthline.app.state.snapshots import Snapshots
 from hearthline.app.state.study import DeviceStudy
 from hearthline.app.state.values import PointValues, current_into
 from hearthline.app.state.worker import NewestWins
@@ -30,14 +32,6 @@ from hearthline.core.formats.run_file import Record, made_of
 
 CHECK_MILLISECONDS = 120
 """How long after an operating point the checks begin, so that they do not slow down the next one under a typing hand."""
-
-
-@dataclass(frozen=True)
-class Selection:
-    """What is selected on the drawing: a `part`, a `pin` or a `net`, by name; nothing where the kind is empty."""
-
-    kind: str = ""
-    name: str = ""
 
 
 class Desk(QObject):
@@ -72,6 +66,7 @@ class Desk(QObject):
         self.study = DeviceStudy(self)
         self.device_shown = False
         self.results = Results(self)
+        self._snapshots = Snapshots(self.tell)
         self.documents.changed.connect(self._take_change)
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
@@ -204,30 +199,7 @@ class Desk(QObject):
     @property
     def snapshot(self) -> Snapshot | None:
         """What a run would be made of now, the same as long as nothing changes; None without bench or kit."""
-        bench = self.bench
-        if not bench or not self.project.kit:
-            return None
-        key = bench, self.project.cells, self.project.kit
-        if self._made_of is None or any(a is not b for a, b in zip(self._made_of, key, strict=True)):
-            self._made_of = key  # whoever is told of a mistake may ask again
-            self._snapshot = None
-            self._snapshot = self._new_snapshot(bench)
-        return self._snapshot
-
-    _snapshot: Snapshot | None = None
-    _made_of: tuple | None = None
-
-    def _new_snapshot(self, bench: Bench) -> Snapshot | None:
-        """Over the bench's cell, or over its deck; None of a deck that cannot be read, which is told."""
-        if not bench.deck:
-            return Snapshot(bench, self.project.cells, self.project.kit)
-        from hearthline.core.formats.deck.bench import snapshot_over_deck  # late: it loads the engine
-
-        try:
-            return snapshot_over_deck(bench, self.project.folder / "benches")
-        except HearthlineError as error:
-            self.tell(error)
-            return None
+        return self._snapshots.of(self.project, self.bench)
 
     @property
     def library(self) -> Library:
@@ -243,36 +215,17 @@ class Desk(QObject):
 
     def select(self, kind: str, name: str) -> None:
         """Selects a part, pin or net."""
-        found = {"part": Picked(parts=frozenset((name,))), "pin": Picked(pins=frozenset((name,)))}.get(kind, Picked())
-        self._choose(Selection(kind, name), found)
+        self._choose(Selection(kind, name), picked_by_name(kind, name))
 
     def pick(self, picked: Picked) -> None:
         """Selects anything on the drawing, one thing or many."""
-        self._choose(self._selection_of(picked), picked)
+        self._choose(selection_of(picked, self._net_at), picked)
 
     def _choose(self, selection: Selection, picked: Picked) -> None:
         if (self.selection, self.picked) != (selection, picked):
             self.documents.end_typing()
             self.selection, self.picked = selection, picked
             self.selection_changed.emit()
-
-    def _selection_of(self, picked: Picked) -> Selection:
-        """What panels show of what is picked."""
-        if len(picked) != 1:
-            nets = {self._net_at(wire.points[0]) for wire in picked.wires}
-            if len(nets) == 1 and len(picked.wires) == len(picked):
-                return Selection("net", nets.pop())
-            return Selection("several", "") if picked else Selection()
-        if picked.parts:
-            return Selection("part", next(iter(picked.parts)))
-        if picked.pins:
-            return Selection("pin", next(iter(picked.pins)))
-        if picked.notes:
-            return Selection("note", next(iter(picked.notes)).text)
-        item = next(iter(picked.wires or picked.labels))
-        if picked.labels:
-            return Selection("label", item.net)
-        return Selection("net", self._net_at(item.points[0]))
 
     def _net_at(self, place) -> str:
         nets = self.library.nets(self.cell)
@@ -328,23 +281,19 @@ class Desk(QObject):
 
     def _can_be_called(self, bench: Bench) -> bool:
         """Whether a bench may come under its name; says why not."""
-        if not re.fullmatch(r"[\w\- ]+", bench.name):
-            self.tell(HearthlineError(f"'{bench.name}' is no name for a bench: letters, digits, blanks, - and _"))
-        elif bench.key in self.project.benches:
-            self.tell(HearthlineError(f"{bench.subject} has a bench '{bench.name}' already; choose another name"))
-        else:
-            return True
-        return False
+        problem = problem_of_name(bench, self.project)
+        if problem:
+            self.tell(HearthlineError(problem))
+        return not problem
 
     def delete_bench(self) -> None:
         """Takes the bench out of the project; its runs stay."""
         now = self.bench
         if now is not None and now.name:
-            others = [key for key in self.project.benches if key != now.key]
-            same = [key for key in others if self.project.benches[key].subject == now.subject]
+            key = next_bench(now, self.project)
             self.documents.exchange(now, None, f"bench {now.title} deleted")
-            if same or not now.cell:
-                self.show_bench(next(iter([*same, *others]), ""))
+            if key or not now.cell:
+                self.show_bench(key)
             else:
                 self.show_cell(now.cell)
 
@@ -408,7 +357,7 @@ class Desk(QObject):
         """Runs the analyses of the bench, or those of `names`, over all its conditions: what the shown run holds is taken over,
         or all is computed `anew`."""
         if self.bench is not None and self.bench.deck:  # edited elsewhere
-            self._made_of = None
+            self._snapshots.forget()
             self._take_change()
         snapshot = self.snapshot
         if snapshot is None:

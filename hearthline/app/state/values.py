@@ -82,6 +82,8 @@ class PointValues:
         self._parts: dict[str, dict[str, Quantity]] = {}
         self._voltages = {"0": 0.0}
         self._dataset = dataset
+        self.shape = hash(tuple(dataset.curves))
+        """The same for two points that have the same quantities."""
         units = dataset.units
         for label, values in dataset.curves.items():
             number = values.item(0)

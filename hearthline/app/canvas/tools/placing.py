@@ -9,7 +9,8 @@ from dataclasses import replace
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPen
 
-from hearthline.app.canvas.painter import Brush, View, paint_outline
+from hearthline.app.canvas.brush import Brush, View
+from hearthline.app.canvas.painter import paint_outline
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.theme.theme import theme

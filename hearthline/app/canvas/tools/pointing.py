@@ -7,7 +7,8 @@ from dataclasses import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPen, QPolygonF
 
-from hearthline.app.canvas.painter import Brush, paint_outline
+from hearthline.app.canvas.brush import Brush
+from hearthline.app.canvas.painter import paint_outline
 from hearthline.app.canvas.scene import Scene, picked_of
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.canvas.tools.wiring import Wiring

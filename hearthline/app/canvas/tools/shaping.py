@@ -7,7 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPen
 
-from hearthline.app.canvas.painter import Brush, View
+from hearthline.app.canvas.brush import Brush, View
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.theme.theme import theme

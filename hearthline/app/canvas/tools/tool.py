@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from hearthline.core.elements.kind import Point
 
 if TYPE_CHECKING:
-    from hearthline.app.canvas.painter import Brush
+    from hearthline.app.canvas.brush import Brush
     from hearthline.app.canvas.surface import Surface
 
 REACH_PIXELS = 7

@@ -7,7 +7,7 @@ from itertools import pairwise
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPen
 
-from hearthline.app.canvas.painter import Brush
+from hearthline.app.canvas.brush import Brush
 from hearthline.app.canvas.tools.tool import Tool
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.edit.draw import field_around

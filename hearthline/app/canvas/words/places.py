@@ -1,0 +1,183 @@
+"""Where words stand on a drawing so that nothing covers anything: each item has places that it may stand at, and forms from the
+least to the fullest. All get the least, then those grow for which there is room.
+
+Simple relaxation over candidate places, after Christensen, Marks and Shieber, ACM Transactions on Graphics 14 (1995) 203.
+All numbers are pixels; boxes are (left, top, right, bottom).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+Box = tuple[float, float, float, float]
+Size = tuple[float, float]
+
+ON_WORDS, ON_BODY, ON_WIRE, MOVED = 4000.0, 1000.0, 35.0, 15.0
+"""What it costs to lie on other words, on a symbol, on a wire, and to leave the place where it stood before."""
+
+GAP = 2.0
+"""Between words of two items."""
+SWEEPS = 3
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place: the point (x, y), which share of the words' width and height lies before it, and how much one would rather not
+    stand there."""
+
+    x: float
+    y: float
+    across: float
+    down: float
+    cost: float = 0.0
+
+    def box(self, size: Size) -> Box:
+        """Where words of a size stand."""
+        left, top = self.x - self.across * size[0], self.y - self.down * size[1]
+        return left, top, left + size[0], top + size[1]
+
+
+@dataclass(frozen=True)
+class Item:
+    """Something to be written. `forms` are sizes, the least first; `spots` in order of preference."""
+
+    key: Hashable
+    forms: tuple[Size, ...]
+    spots: tuple[Spot, ...]
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where an item stands, and in which of its forms."""
+
+    form: int
+    spot: int
+    box: Box
+
+
+def arranged(
+    items: Sequence[Item],
+    bodies: np.ndarray,
+    wires: np.ndarray,
+    before: Mapping[Hashable, int] | None = None,
+    paper: Box | None = None,
+) -> dict[Hashable, Place]:
+    """A place for each item. `bodies` and `wires` (n, 4) are boxes; `before` holds the spots from the last time; to
+    stand beyond the `paper` is as bad as on a body."""
+    if not items:
+        return {}
+    bodies, wires = bodies.reshape(-1, 4), wires.reshape(-1, 4)
+    if paper is not None:
+        bodies = np.concatenate([bodies, _beyond(paper)])
+    table = _Table(items, bodies, wires, before or {})
+    table.settle()
+    table.grow()
+    return table.places()
+
+
+class _Table:
+    """The state of the relaxation: one box for each item. What is too far away to be touched is never looked at."""
+
+    def __init__(self, items: Sequence[Item], bodies: np.ndarray, wires: np.ndarray, before: Mapping[Hashable, int]):
+        self.items = items
+        self.candidates = [_boxes(item, 0) for item in items]
+        self.costs = [np.array([spot.cost for spot in item.spots]) for item in items]
+        reach = np.array([_reach(item) for item in items])
+        self.near = [np.flatnonzero(row) for row in _overlaps(_wider(reach), reach)]
+        self.bodies = [bodies[row] for row in _rows(reach, bodies)]
+        self.wires = [wires[row] for row in _rows(reach, wires)]
+        self.fixed = [self._fixed_cost(k, before.get(item.key)) for k, item in enumerate(items)]
+        self.spot = np.zeros(len(items), int)
+        self.form = np.zeros(len(items), int)
+        self.boxes = np.full((len(items), 4), np.nan)
+
+    def _fixed_cost(self, k: int, kept: int | None) -> np.ndarray:
+        boxes = self.candidates[k]
+        on_bodies, on_wires = _overlaps(boxes, self.bodies[k]), _overlaps(boxes, self.wires[k])
+        cost = self.costs[k] + ON_BODY * on_bodies.sum(axis=1) + ON_WIRE * on_wires.sum(axis=1)
+        if kept is not None and kept < len(cost):
+            cost = cost + MOVED
+            cost[kept] -= MOVED
+        return cost
+
+    def settle(self) -> None:
+        """The least form of everything, where it costs least."""
+        for sweep in range(SWEEPS):
+            moved = False
+            for k in range(len(self.items)):
+                self.boxes[k] = np.nan
+                others = self.boxes[self.near[k]]
+                cost = self.fixed[k] + ON_WORDS * _overlaps(_wider(self.candidates[k]), others).sum(axis=1)
+                best = int(np.argmin(cost))
+                moved = moved or sweep == 0 or best != self.spot[k]
+                self.spot[k], self.boxes[k] = best, self.candidates[k][best]
+            if not moved:
+                return
+
+    def grow(self) -> None:
+        """Fuller forms, in turn, where they cover nothing."""
+        for form in range(1, max(len(item.forms) for item in self.items)):
+            for k, item in enumerate(self.items):
+                if self.form[k] == form - 1 and len(item.forms) > form:
+                    self._try(k, form)
+
+    def _try(self, k: int, form: int) -> None:
+        boxes, held = _boxes(self.items[k], form), self.boxes[k].copy()
+        self.boxes[k] = np.nan
+        words = _overlaps(_wider(boxes), self.boxes[self.near[k]]).any(axis=1)
+        crossed = _overlaps(boxes, self.wires[k]).sum(axis=1)
+        # a wire may be crossed no more than by the form before
+        before = _overlaps(held[None], self.wires[k]).sum()
+        free = ~words & ~_overlaps(boxes, self.bodies[k]).any(axis=1) & (crossed <= before)
+        cost = np.where(free, self.costs[k] + ON_WIRE * crossed, np.inf)
+        cost[self.spot[k]] -= MOVED
+        best = int(np.argmin(cost))
+        if np.isfinite(cost[best]):
+            self.form[k], self.spot[k], self.boxes[k] = form, best, boxes[best]
+        else:
+            self.boxes[k] = held
+
+    def places(self) -> dict[Hashable, Place]:
+        """What came out."""
+        return {
+            item.key: Place(int(self.form[k]), int(self.spot[k]), tuple(map(float, self.boxes[k])))
+            for k, item in enumerate(self.items)
+        }
+
+
+def _reach(item: Item) -> np.ndarray:
+    """All that an item may ever cover."""
+    boxes = np.concatenate([_boxes(item, form) for form in range(len(item.forms))])
+    return np.concatenate([boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)])
+
+
+def _rows(reach: np.ndarray, boxes: np.ndarray) -> np.ndarray:
+    return _overlaps(reach, boxes) if len(boxes) else np.zeros((len(reach), 0), bool)
+
+
+def _beyond(paper: Box) -> np.ndarray:
+    """What surrounds a box, as four."""
+    left, top, right, bottom = paper
+    far = 1e7
+    return np.array(
+        [(-far, -far, left, far), (right, -far, far, far), (-far, -far, far, top), (-far, bottom, far, far)]
+    )
+
+
+def _boxes(item: Item, form: int) -> np.ndarray:
+    return np.array([spot.box(item.forms[form]) for spot in item.spots])
+
+
+def _wider(boxes: np.ndarray) -> np.ndarray:
+    return boxes + np.array([-GAP, -GAP, GAP, GAP])
+
+
+def _overlaps(boxes: np.ndarray, others: np.ndarray) -> np.ndarray:
+    """(boxes, others): which lie on which; NaN lies on nothing."""
+    if not len(others):
+        return np.zeros((len(boxes), 0), bool)
+    a, b = boxes[:, None, :], others[None, :, :]
+    return (a[..., 0] < b[..., 2]) & (b[..., 0] < a[..., 2]) & (a[..., 1] < b[..., 3]) & (b[..., 1] < a[..., 3])
