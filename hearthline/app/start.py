@@ -31,7 +31,9 @@ def start(folder: str | None, bench: str | None) -> int:
     from hearthline.app.panels.label import PlainTips
 
     application.installEventFilter(PlainTips(application))
-    window = open_window(Path(folder) if folder else demo_copy(), bench)
+    from hearthline.app.state.memory import memory_file
+
+    window = open_window(Path(folder) if folder else demo_copy(), bench, memory_file())
     Faults(window).install()
     window.show()
     return application.exec()
@@ -45,11 +47,13 @@ def demo_copy() -> Path:
     return copy
 
 
-def open_window(folder: Path, bench: str | None = None):
-    """The window with a project on its desk; an unreadable project is a message in it."""
+def open_window(folder: Path, bench: str | None = None, remembered: Path | None = None):
+    """The window with a project on its desk; an unreadable project is a message in it. `remembered` is the file that says how
+    desks were divided the last time."""
     from PyQt6.QtCore import Qt
 
     from hearthline.app.state.desk import Desk
+    from hearthline.app.state.memory import Memory
     from hearthline.app.theme.fonts import load_fonts
     from hearthline.app.theme.palette import DAY
     from hearthline.app.theme.theme import theme
@@ -58,7 +62,7 @@ def open_window(folder: Path, bench: str | None = None):
     load_fonts()
     theme.apply(DAY)
     desk = Desk()
-    window = Window(desk)
+    window = Window(desk, Memory(remembered))
     # what is loaded by now stays; the collector need not go through it again, which takes 100 ms in mid-typing
     desk.point_solved.connect(gc.freeze, Qt.ConnectionType.SingleShotConnection)
     try:

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QMainWindow,
-    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -32,8 +30,11 @@ from hearthline.app.panels.shelf import Shelf
 from hearthline.app.panels.side import Side
 from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.placing import Placer
+from hearthline.app.room import Room
+from hearthline.app.shelf_doings import doings
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
+from hearthline.app.state.memory import Memory
 from hearthline.app.views import VIEWS, Around
 from hearthline.app.window_commands import window_commands
 from hearthline.core.errors import HearthlineError
@@ -46,21 +47,23 @@ KEYS_OF_THE_DRAWING = ("Return", "arrows", "Shift+arrows")
 class Window(QMainWindow):
     """Shelf, drawing, charts, details, and the hearth line at the foot."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, memory: Memory | None = None) -> None:
         super().__init__()
         self.desk = desk
         self.setWindowIcon(QIcon(str(ICON)))
         self.resize(1280, 800)
+        self.setMinimumSize(1024, 700)
         self.editor = Editor(desk, self)
         self.drawing = Drawing(desk, self.editor)
         self.guide = Guide(desk, self.drawing)
         around = Around(desk, self.editor, self.guide)
         self.side = Side(desk, VIEWS, lambda name: VIEWS[name].make(around))
         self.sheet = self.side.view("charts")
-        self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk), HearthLine(desk)
+        self.memory = memory or Memory()
+        self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk, doings(self)), HearthLine(desk)
         self.drawing.typed.connect(self.details.type_value)
         self.topline = TopLine(desk, self.open_search)
-        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.room = Room(desk, self.memory, self.drawing, self.side, self.details, self.shelf)
         self.device_desk = DeviceDesk(desk.study)
         self.middle = QStackedWidget()
         desk.study.subject_changed.connect(self.show_device)
@@ -88,39 +91,15 @@ class Window(QMainWindow):
     # -- layout
 
     def _lay_out(self) -> None:
-        self.breadcrumb = Breadcrumb(self.desk)
-        self.card = PointCard(self.desk, self.drawing)
-        self.drawing.tool_changed.connect(lambda: self.card.show_hint(self.drawing.tool.hint))
-        left = QWidget()
-        left.setObjectName("desk")
-        column = QVBoxLayout(left)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.breadcrumb)
-        column.addWidget(self.drawing, 1)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(12, 6, 12, 10)
-        foot.addWidget(self.card, 1)
-        column.addLayout(foot)
-        self.split.addWidget(left)
-        self.split.addWidget(self.side)
-        self.split.setChildrenCollapsible(False)
-        self.split.setHandleWidth(1)
-        self.split.setSizes([430, 430])
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addWidget(self.shelf)
-        self.middle.addWidget(self.split)
+        self.middle.addWidget(self.room)
         self.middle.addWidget(self.device_desk)
-        middle.addWidget(self.middle, 1)
-        middle.addWidget(self.details)
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.topline)
         layout.addWidget(self.question)
-        layout.addLayout(middle, 1)
+        layout.addWidget(self.middle, 1)
         layout.addWidget(self.hearth)
         self.setCentralWidget(body)
 
@@ -151,7 +130,6 @@ class Window(QMainWindow):
         self.middle.setCurrentWidget(self.device_desk)
         if not here:  # the stack would hand the focus to the first field, and keys are commands until one is chosen
             self.device_desk.sheets.setFocus()
-        self.details.hide()
         self.desk.device_shown = True
         self.shelf.refresh()
 
@@ -184,14 +162,13 @@ class Window(QMainWindow):
 
     def show_cell(self) -> None:
         """Drawing, charts and details again."""
-        self.middle.setCurrentWidget(self.split)
-        self.details.show()
+        self.middle.setCurrentWidget(self.room)
         self.desk.device_shown = False
         self.shelf.refresh()
 
     def go_back(self) -> None:
         """Out of a device desk, or out of a block."""
-        if self.middle.currentWidget() is not self.split:
+        if self.middle.currentWidget() is not self.room:
             self.show_cell()
         else:
             self.desk.leave_block()
@@ -233,8 +210,23 @@ class Window(QMainWindow):
 
     def show_side(self, side: str) -> None:
         """`drawing`, `charts` or `both`."""
-        self.split.widget(0).setVisible(side != "charts")
-        self.side.setVisible(side != "drawing")
+        self.show_cell()
+        self.room.divide(side)
+
+    def keep_details(self) -> None:
+        """Keeps the details where nothing is selected, or lets them come and go."""
+        self.details.pin(not self.details.pinned)
+        self.memory.put("details kept", self.details.pinned, self.desk.project.folder if self.desk.project else None)
+
+    @property
+    def card(self) -> PointCard:
+        """How the operating point is."""
+        return self.room.card
+
+    @property
+    def breadcrumb(self) -> Breadcrumb:
+        """Where the drawing is."""
+        return self.room.breadcrumb
 
     # -- opening and closing
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from hearthline.app.canvas.drawing import STEP
 from hearthline.app.charts.markers import CROSSING, PEAK
 from hearthline.app.commands import Command
+from hearthline.app.shelf_doings import ask_bench, copy_cell
 from hearthline.app.theme.theme import theme
 from hearthline.app.watching import watch_pointed
 
@@ -21,15 +22,16 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Add or find anything", ("Space",), window.open_search),
         Command("Run the bench", ("Ctrl+Return",), lambda: desk.run()),
         Command("Stop the run", ("Ctrl+.",), desk.stop),
-        Command(
-            "New bench for this cell", ("Ctrl+E",), lambda: _ask_bench(window, "name of the bench", desk.new_bench)
-        ),
-        Command("Rename the bench", (), lambda: _ask_bench(window, "new name of the bench", desk.rename_bench)),
+        Command("New bench for this cell", ("Ctrl+E",), lambda: ask_bench(window, "name of the bench", desk.new_bench)),
+        Command("Rename the bench", (), lambda: ask_bench(window, "new name of the bench", desk.rename_bench)),
         Command("Delete the bench", (), desk.delete_bench),
         Command("Back out of the block, or to the cell", ("Backspace",), window.go_back),
         Command("Drawing alone", ("1",), lambda: window.show_side("drawing")),
         Command("Drawing and charts", ("2",), lambda: window.show_side("both")),
         Command("Charts alone", ("3",), lambda: window.show_side("charts")),
+        Command("Shelf", ("S",), lambda: window.room.toggle_shelf()),
+        Command("Keep the details, or let them go", ("I",), lambda: window.keep_details()),
+        Command("Copy the cell", (), lambda: copy_cell(window)),
         Command("Fit the drawing", ("0",), drawing.fit),
         Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
         Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
@@ -50,9 +52,3 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Keys and mouse", ("F1",), lambda: window.help.toggle()),
         Command("Close the window", ("Ctrl+Q",), window.close),
     ]
-
-
-def _ask_bench(window: Frame, label: str, answer) -> None:
-    """A name for a bench, at the pointer."""
-    if window.desk.bench is not None:
-        window.ask_at_pointer(label, window.desk.bench.name, answer)

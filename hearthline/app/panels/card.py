@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import quiet
@@ -19,21 +19,19 @@ class PointCard(QFrame):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.setObjectName("card")
+        self.setObjectName("pointcard")
         self.head = quiet("Operating point", wrap=False)
         self.text = Label("waiting for the engine")
         self.text.setFont(text_font(12))
         self.text.setWordWrap(True)
         self.button = QPushButton()
         self.button.clicked.connect(lambda _=False: self._show_place())
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(12, 6, 12, 8)
-        layout.setSpacing(2)
-        layout.addWidget(self.head)
-        row = QHBoxLayout()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 4, 8, 4)
+        row.setSpacing(10)
+        row.addWidget(self.head)
         row.addWidget(self.text, 1)
         row.addWidget(self.button)
-        layout.addLayout(row)
         self._place: tuple[str, str] | None = None
         self._hint = ""
         for signal in (desk.point_solved, desk.bench_changed, desk.message_changed, desk.findings_changed):

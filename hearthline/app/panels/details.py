@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from hearthline.app.panels.label import Label
-from hearthline.app.panels.pages.bench_page import BenchPage
 from hearthline.app.panels.pages.cell_page import CellPage, NotePage, SeveralPage
 from hearthline.app.panels.pages.net_page import NetPage, PinPage
 from hearthline.app.panels.pages.page import Page
@@ -18,9 +17,14 @@ from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.cell import Part
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
 
+WIDTH = 232
+
 
 class Details(QScrollArea):
-    """Holds one page at a time; fields follow the document, values the live point."""
+    """Holds one page at a time; fields follow the document, values the live point. It is there while something is selected, or
+    while it is `pinned`: then it shows the cell where nothing is. `wanted_changed` when it should come or go."""
+
+    wanted_changed = pyqtSignal()
 
     def __init__(self, desk: Desk, editor: Editor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -29,7 +33,8 @@ class Details(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setFixedWidth(226)
+        self.setFixedWidth(WIDTH)
+        self.pinned = False
         desk.selection_changed.connect(self._turn)
         desk.bench_changed.connect(self._turn)
         desk.trail_changed.connect(self._turn)
@@ -37,6 +42,16 @@ class Details(QScrollArea):
         desk.point_solved.connect(self._show_values)
         theme.changed.connect(self._show_values)
         self._turn()
+
+    @property
+    def wanted(self) -> bool:
+        """Whether there is something to be shown."""
+        return self.desk.bench is not None and (self.pinned or bool(self.desk.picked) or bool(self.desk.selection.kind))
+
+    def pin(self, pinned: bool) -> None:
+        """Keeps it there, or lets it come and go with the selection."""
+        self.pinned = pinned
+        self.wanted_changed.emit()
 
     @property
     def lines(self) -> dict[str, ValueLine]:
@@ -69,6 +84,7 @@ class Details(QScrollArea):
         self.page.column.addStretch()
         self.page.show_values()
         self.setWidget(self.page)
+        self.wanted_changed.emit()
 
     def _page_of_selection(self) -> Page:
         desk, editor, selection = self.desk, self.editor, self.desk.selection
@@ -87,7 +103,11 @@ class Details(QScrollArea):
             return NotePage(desk, editor, next(iter(picked.notes)))
         if selection.kind == "several":
             return SeveralPage(desk, editor, words(picked))
-        return CellPage(desk, editor, cell) if desk.trail and cell else BenchPage(desk, editor)
+        if cell is None:
+            return Page(
+                desk, desk.bench.subject, f"The circuit is the deck {desk.bench.deck}, beside the bench's file."
+            )
+        return CellPage(desk, editor, cell)
 
 
 def _alike(desk: Desk, parts: tuple[Part, ...]) -> bool:

@@ -1,57 +1,35 @@
-"""The shelf: what there is. Process kit and its devices, cells, benches, and the logbook of runs."""
+"""The shelf: what there is. Process kit and its devices, cells with their benches, benches with their runs."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
-from pathlib import Path
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
-
-from hearthline.app.panels.rows import clear, heading, quiet
+from hearthline.app.panels.rows import chip, clear, heading, offer, quiet
+from hearthline.app.panels.shelf_items import Doings, Item, ShelfItems, matching
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.logbook import LogEntry
 from hearthline.app.theme.fonts import figure_font, text_font
-from hearthline.app.theme.marks import WARMTH, draw_mark
+from hearthline.app.theme.marks import draw_mark
 from hearthline.app.theme.theme import theme
-from hearthline.core.bench.verdict import State
-from hearthline.core.errors import HearthlineError
-from hearthline.core.formats.project_folder import DEVICES
 
-
-@dataclass(frozen=True)
-class Item:
-    """One row: its text, what stands at the right, a mark, whether it is the current one, and what a click does."""
-
-    text: str
-    side: str = ""
-    state: State | None = None
-    current: bool = False
-    pressed: Callable[[], None] | None = field(default=None, compare=False)
-    tip: str = ""
-    small: bool = False
-
-
-def _when(entry: LogEntry) -> str:
-    """Date and all that changed, for the tip."""
-    return f"{entry.made:%d %B %Y, %H:%M:%S}\n" + "\n".join(entry.words[:12])
+WIDTH, INDENT = 236, 14
 
 
 class Row(QWidget):
-    """Paints one item; the current one has a teal edge."""
+    """Paints one item; the current one has a teal edge. Return does what a click does, the menu key what a right click does."""
 
     def __init__(self, item: Item) -> None:
         super().__init__()
         self.item = item
         self.hovered = False
-        self.setFixedHeight(21 if item.small else 24)
+        self.setFixedHeight(21 if item.tiny or item.heading else 24)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setToolTip(item.tip)
-        self.setAccessibleName(item.text)
+        self.setAccessibleName(f"{item.text}, current" if item.current else item.text)
         if item.pressed:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
+            self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def enterEvent(self, event) -> None:
         """Lifts the row."""
@@ -63,177 +41,162 @@ class Row(QWidget):
         self.hovered = False
         self.update()
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Shows where the keys go."""
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """No longer."""
+        self.update()
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Does what the item is for."""
-        if self.item.pressed:
+        if self.item.pressed and event.button() == Qt.MouseButton.LeftButton:
             self.item.pressed()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Up and down along the rows; Return; the menu."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.item.pressed:
+            self.item.pressed()
+        elif event.key() == Qt.Key.Key_Down:
+            self.focusNextChild()
+        elif event.key() == Qt.Key.Key_Up:
+            self.focusPreviousChild()
+        else:
+            super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What else can be done with it."""
+        if self.item.menu:
+            offer(self, self.item.menu)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Edge, text, side text or mark."""
         painter, item = QPainter(self), self.item
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(6, 0, self.width() - 12, self.height() - 1)
+        indent = INDENT * item.depth
+        box = QRectF(6 + indent, 0, self.width() - 12 - indent, self.height() - 1)
         if item.current or (self.hovered and item.pressed):
             painter.setPen(theme.color("line"))
             painter.setBrush(theme.color("paper" if item.current else "raised"))
             painter.drawRoundedRect(box, 4, 4)
+        if self.hasFocus():
+            painter.setPen(theme.color("teal"))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         if item.current:
-            painter.fillRect(QRectF(6, 2, 3, self.height() - 5), theme.color("teal"))
+            painter.fillRect(QRectF(box.left(), 2, 3, self.height() - 5), theme.color("teal"))
         right = box.right() - 8
         if item.state is not None:
             draw_mark(painter, item.state, QPointF(right - 3, box.center().y()), 8)
             right -= 14
-        painter.setFont(figure_font(11) if item.small else text_font(11))
+        left = self._side_text(painter, box, right)
+        if item.side and not item.tiny:
+            right = min(right, left[1])
+        self._text(painter, QRectF(left[0], 0, right - left[0], box.height()))
+
+    def _side_text(self, painter: QPainter, box: QRectF, right: float) -> tuple[float, float]:
+        """Writes the time, or what stands at the right; from where to where the text may go."""
+        item, left = self.item, box.left() + 10
+        painter.setFont(figure_font(11) if item.tiny else text_font(11))
         painter.setPen(theme.color("quiet"))
-        side_width = painter.fontMetrics().horizontalAdvance(item.side)
-        left = box.left() + 10
-        if item.small:
-            painter.drawText(QRectF(left, 0, side_width + 4, box.height()), Qt.AlignmentFlag.AlignVCenter, item.side)
-            left += side_width + 8
-        elif item.side:
-            painter.drawText(
-                QRectF(right - side_width, 0, side_width + 2, box.height()), Qt.AlignmentFlag.AlignVCenter, item.side
-            )
-            right -= side_width + 6
-        painter.setFont(text_font(11 if item.small else 13))
-        painter.setPen(theme.color("ink"))
-        text = painter.fontMetrics().elidedText(item.text, Qt.TextElideMode.ElideRight, int(right - left))
-        painter.drawText(QRectF(left, 0, right - left, box.height()), Qt.AlignmentFlag.AlignVCenter, text)
+        wide = painter.fontMetrics().horizontalAdvance(item.side)
+        middle = Qt.AlignmentFlag.AlignVCenter
+        if item.tiny:
+            painter.drawText(QRectF(left, 0, wide + 4, box.height()), middle, item.side)
+            return left + wide + 8, right
+        if item.side:
+            own = text_font(13)
+            painter.setFont(own)
+            least = painter.fontMetrics().horizontalAdvance(item.text) + 10
+            painter.setFont(text_font(11))
+            room = max(0.0, right - left - least)
+            text = painter.fontMetrics().elidedText(item.side, Qt.TextElideMode.ElideRight, int(room))
+            wide = painter.fontMetrics().horizontalAdvance(text)
+            painter.drawText(QRectF(right - wide, 0, wide + 2, box.height()), middle, text)
+            return left, right - wide - 6
+        return left, right
+
+    def _text(self, painter: QPainter, box: QRectF) -> None:
+        small = self.item.tiny or self.item.heading
+        painter.setFont(text_font(11 if small else 13, self.item.heading))
+        painter.setPen(theme.color("quiet" if self.item.heading else "ink"))
+        text = painter.fontMetrics().elidedText(self.item.text, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
 
 
-class Shelf(QScrollArea):
-    """Follows the project, the current bench, the verdicts and the logbook."""
+class Shelf(QFrame):
+    """Follows the project, the current bench, the verdicts and the logbook. `pinned` keeps it beside the drawing."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    pin_wanted = pyqtSignal(bool)
+
+    def __init__(self, desk: Desk, doings: Doings, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self._built: tuple | None = None
-        self.folded = True
+        self._items = ShelfItems(desk, doings)
         self.setObjectName("shelf")
-        self.setFixedWidth(196)
-        self.setWidgetResizable(True)
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFixedWidth(WIDTH)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("filter")
+        self.filter.setAccessibleName("filter of the shelf")
+        self.filter.setClearButtonEnabled(True)
+        self.filter.textChanged.connect(self._build)
+        self.pin = chip(
+            "keep", lambda: self.pin_wanted.emit(self.pin.isChecked()), "keeps the shelf open beside the drawing", True
+        )
+        self.pin.setProperty("tight", True)
+        head = QHBoxLayout()
+        head.setContentsMargins(8, 8, 8, 2)
+        head.addWidget(self.filter, 1)
+        head.addWidget(self.pin)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
         self.column = QVBoxLayout(body)
-        self.column.setContentsMargins(0, 6, 0, 8)
+        self.column.setContentsMargins(0, 0, 0, 8)
         self.column.setSpacing(0)
-        self.setWidget(body)
-        signals = (
-            desk.project_changed,
-            desk.bench_changed,
-            desk.trail_changed,
-            desk.results.verdicts_changed,
-            desk.results.logbook_changed,
-            desk.results.run_changed,
-        )
-        for signal in (*signals, desk.documents.undo.indexChanged, desk.documents.saved, theme.changed):
+        area.setWidget(body)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(area, 1)
+        results = desk.results
+        for signal in (
+            desk.project_changed, desk.bench_changed, desk.trail_changed, results.verdicts_changed, results.logbook_changed,
+            results.run_changed, desk.documents.undo.indexChanged, desk.documents.saved, theme.changed,
+        ):  # fmt: skip
             signal.connect(self._build)
         self._build()
 
+    @property
+    def rows(self) -> list[Row]:
+        """What stands on it now."""
+        found = [self.column.itemAt(k).widget() for k in range(self.column.count())]
+        return [one for one in found if isinstance(one, Row)]
+
     def items(self) -> list[tuple[str, list[Item]]]:
-        """Sections with their rows."""
-        project = self.desk.project
-        if project is None:
-            return []
-        sections = [("Process kit", self._kit()), ("Cells", self._cells()), ("Benches", self._benches())]
-        if project.texts:
-            sections.insert(1, ("Device texts", self._texts()))
-        if project.problems:
-            sections.append((f"Problems ({len(project.problems)})", self._problems()))
-        sections.append(("Logbook", self._logbook()))
-        return sections
-
-    def _kit(self) -> list[Item]:
-        kit = self.desk.project.kit
-        if kit is None:
-            return [Item("missing", tip="the kit of this project could not be read", state=State.FAILS)]
-        corners = kit.models.names
-        tip = f"{kit.title}: {', '.join(corners)}. A click folds its devices away, or shows them."
-        side = f"{len(kit.devices)} devices ▸" if self.folded else f"{len(corners)} corners ▾"
-        rows = [Item(kit.name, side, pressed=self._fold, tip=tip)]
-        if self.folded:
-            return rows
-        studied = self.desk.study.subject.name if self.desk.device_shown and self.desk.study.subject else ""
-        return rows + [
-            Item(d.name, d.symbol, None, d.name == studied, self._studier(kit, d.name), d.meaning)
-            for d in kit.devices.values()
-        ]
-
-    def _fold(self) -> None:
-        self.folded = not self.folded
-        self._build()
-
-    def _studier(self, kit, name: str) -> Callable[[], None]:
-        return lambda: self.desk.study.study_device(kit, name)
-
-    def _texts(self) -> list[Item]:
-        """The project's own Verilog-A texts."""
-        study = self.desk.study
-        shown = study.path.name if self.desk.device_shown and study.path else ""
-        return [
-            Item(name, "", None, name == shown, self._opener(name), f"{DEVICES}/{name}")
-            for name in self.desk.project.texts
-        ]
-
-    def _opener(self, name: str) -> Callable[[], None]:
-        return lambda: self.desk.study.text_wanted.emit(self.desk.project.folder / DEVICES / name)
+        """Sections with the rows that the filter lets through."""
+        return matching(self._items.sections(), self.filter.text())
 
     def refresh(self) -> None:
         """Lays the rows anew where something else is current."""
         self._build()
 
-    def _cells(self) -> list[Item]:
-        changed = {document.name for document in self.desk.documents.unsaved}
-        here = self.desk.cell.name if self.desk.cell else ""
-        current = "" if self.desk.device_shown else here
-        return [
-            Item(name, "changed" if name in changed else "", None, name == current, self._cell_shower(name), cell.note)
-            for name, cell in self.desk.project.cells.items()
-        ]
+    def _press(self, item: Item) -> Item:
+        """The same item, whose folding shows at once."""
+        if item.pressed is None:
+            return item
+        pressed = item.pressed
 
-    def _cell_shower(self, name: str) -> Callable[[], None]:
-        def show() -> None:
-            if self.desk.cell and self.desk.cell.name == name:
-                self.desk.study.left.emit()
-            else:
-                self.desk.show_cell(name)
+        def act() -> None:
+            pressed()
+            self._build()
 
-        return show
-
-    def _benches(self) -> list[Item]:
-        rows = []
-        for key, bench in self.desk.project.benches.items():
-            here = key == self.desk.bench_key and not self.desk.device_shown
-            states = [verdict.state for verdict in self.desk.results.verdicts.values()] if here else []
-            worst = max(states, key=WARMTH.get, default=None)
-            rows.append(Item(bench.title, "", worst, here, lambda key=key: self.desk.show_bench(key), bench.note))
-        return rows
-
-    def _problems(self) -> list[Item]:
-        return [
-            Item(
-                getattr(error, "file", "") or str(error), state=State.FAILS, tip=str(error), pressed=self._teller(error)
-            )
-            for error in self.desk.project.problems
-        ]
-
-    def _teller(self, error: HearthlineError) -> Callable[[], None]:
-        return lambda: self.desk.tell(error)
-
-    def _is_shown(self, path: Path) -> bool:
-        shown = self.desk.results.shown
-        return shown is not None and shown.path == path
-
-    def _logbook(self) -> list[Item]:
-        entries = [entry for entry in self.desk.results.entries if entry.bench == self.desk.bench_key][:12]
-        return [
-            Item(
-                entry.change, f"{entry.made:%H:%M}", None, self._is_shown(entry.path),
-                lambda path=entry.path: self.desk.results.show_run(path), _when(entry), True,
-            )
-            for entry in entries
-        ]  # fmt: skip
+        return Item(**{**item.__dict__, "pressed": act})
 
     def _build(self, *_: object) -> None:
         """Lays the rows anew, but only when one of them says something else."""
@@ -247,9 +210,11 @@ class Shelf(QScrollArea):
             label.setContentsMargins(14, 10, 0, 3)
             self.column.addWidget(label)
             for item in items:
-                self.column.addWidget(Row(item))
+                self.column.addWidget(Row(self._press(item)))
             if not items:
-                hint = quiet({"Logbook": "runs will stand here"}.get(name, "none"))
+                hint = quiet("none")
                 hint.setContentsMargins(16, 0, 0, 0)
                 self.column.addWidget(hint)
+        if not sections and self.filter.text():
+            self.column.addWidget(quiet("  nothing like that"))
         self.column.addStretch()

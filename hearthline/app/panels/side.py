@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Protocol
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from hearthline.app.panels.rows import chip
@@ -26,7 +26,11 @@ class Kind(Protocol):
 
 
 class Side(QWidget):
-    """The views by name; each is made by `make` when it is first wanted, or at once."""
+    """The views by name; each is made by `make` when it is first wanted, or at once. Their words stand in `bar`, which has its
+    place elsewhere: `asked` when one of them is wanted, `put_away` when the word of the shown one was pressed."""
+
+    asked = pyqtSignal()
+    put_away = pyqtSignal()
 
     def __init__(self, desk: Desk, kinds: Mapping[str, Kind], make: Callable[[str], QWidget]) -> None:
         super().__init__()
@@ -36,34 +40,35 @@ class Side(QWidget):
         self.words: dict[str, QPushButton] = {}
         self._made: dict[str, QWidget] = {}
         row = QHBoxLayout()
-        row.setContentsMargins(12, 6, 12, 0)
+        row.setContentsMargins(4, 6, 4, 0)
         row.setSpacing(2)
         for name in kinds:
-            self.words[name] = chip(name, lambda name=name: self.show_view(name), f"{name} beside the drawing", True)
+            self.words[name] = chip(name, lambda name=name: self._press(name), f"{name} beside the drawing", True)
             self.words[name].setProperty("tight", True)
             self.words[name].setFont(text_font(11))
             row.addWidget(self.words[name])
         row.addStretch()
         self.stack.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
-        self.setMinimumWidth(300)
+        words = QWidget()
+        words.setLayout(row)
+        self.bar = QScrollArea()  # in a narrow window the words can be moved along
+        self.bar.setWidget(words)
+        self.bar.setWidgetResizable(True)
+        self.bar.setFixedHeight(38)
+        self.bar.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+        self.bar.setMinimumWidth(words.sizeHint().width() + 4)
+        self.bar.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.bar.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        words = QWidget()
-        words.setLayout(row)
-        holder = QScrollArea()  # in a narrow pane the words can be moved along
-        holder.setWidget(words)
-        holder.setWidgetResizable(True)
-        holder.setFixedHeight(38)
-        holder.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        holder.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        layout.addWidget(holder)
         layout.addWidget(self.stack, 1)
         desk.findings_changed.connect(self._count)
         for name, kind in kinds.items():
             if kind.at_once:
                 self.view(name)
-        self.show_view(next(iter(kinds)))
+        self.name = next(iter(kinds))
+        self.stack.setCurrentWidget(self.view(self.name))
 
     def view(self, name: str) -> QWidget:
         """A view, which is made now if it is not there yet."""
@@ -74,9 +79,21 @@ class Side(QWidget):
 
     def show_view(self, name: str) -> None:
         """One of the views."""
+        self.name = name
         self.stack.setCurrentWidget(self.view(name))
+        self.asked.emit()
+        self.mark(True)
+
+    def mark(self, shown: bool) -> None:
+        """Lights the word of the view, while it is shown."""
         for word, button in self.words.items():
-            button.setChecked(word == name)
+            button.setChecked(shown and word == self.name)
+
+    def _press(self, name: str) -> None:
+        if name == self.name and self.isVisible():
+            self.put_away.emit()
+        else:
+            self.show_view(name)
 
     def _count(self) -> None:
         for name, kind in self.kinds.items():

@@ -252,6 +252,16 @@ class Editor(QObject):
         self.desk.show_cell(name)
         return True
 
+    def copy_cell(self, name: str) -> bool:
+        """The shown cell once more, under another name; False where that is no good."""
+        problem = self.cell_name_problem(name)
+        if problem:
+            self.desk.tell(CircuitError(problem))
+            return False
+        self.desk.documents.exchange(None, replace(self.cell, name=name), f"copy of {self.cell.name}")
+        self.desk.show_cell(name)
+        return True
+
     def cell_name_problem(self, name: str) -> str:
         """Why a cell cannot have that name, or nothing."""
         if not name.isidentifier():

@@ -56,6 +56,8 @@ QMenu::item {{ padding: 5px 22px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {p.teal_wash}; color: {p.ink}; }}
 #card {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 8px; }}
 #card[wrong="true"] {{ background: {p.ember_wash}; border-color: {p.ember}; }}
+#pointcard {{ background: {p.panel}; border: none; border-top: 1px solid {p.line}; }}
+#pointcard[wrong="true"] {{ background: {p.ember_wash}; border-top-color: {p.ember}; }}
 #overlay {{ background: {p.paper}; border: 1px solid {p.line}; border-radius: 10px; }}
 QHeaderView {{ background: {p.paper}; border: none; }}
 QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-right: 1px solid {p.line};
