@@ -101,7 +101,9 @@ class Room(QWidget):
         column.addWidget(self.card)
         self.split.addWidget(left)
         self.split.addWidget(self.side)
-        self.split.setStretchFactor(0, 0)  # details take their room from the views, so that the drawing stays where it is
+        self.split.setStretchFactor(
+            0, 0
+        )  # details take their room from the views, so that the drawing stays where it is
         self.split.setStretchFactor(1, 1)
         left.setMinimumWidth(NARROW_DRAWING)
         self.side.setMinimumWidth(NARROW_SIDE)

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from hearthline.app.charts.axis import PrefixAxis, prefix_exponent
-from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
+from hearthline.app.charts.curves import Trace, groups, range_at, read_at, trace_of
 from hearthline.app.charts.family import axes_of, group_lanes, telling_axis
 from hearthline.app.charts.markers import CROSSING, PEAK, Marker, lines_of, neighbour, places_of, snap
 from hearthline.app.pvt.effects import EffectsPlot
@@ -101,16 +101,20 @@ def test_watches_of_an_analysis_stand_in_their_strips():
     assert [[one.formula for one in strip] for strip in groups(bench, "transfer")] == [["V(out)"]]
 
 
-def test_the_cursor_reads_one_and_all():
-    """The chosen lane with its slope, those that stand for their groups, the range of all."""
-    text = cursor_text(trace(), 0, "typ 1 V", [(0, "1 V"), (1, "2 V")], 0.25)
-    assert text.splitlines() == [
-        "vin 250.0 mV",
-        "typ 1 V: 750.0 mV",
-        "slope −1.00",
-        "2 V: 1.500 V",
-        "all 750 mV … 1.50 V",
-    ]
+def test_the_cursor_reads_each_curve_and_the_range_of_all():
+    """Values straight between points; the slope as the axis shows it."""
+    one = trace()
+    assert list(read_at(one, [(0, "1 V"), (1, "2 V")], 0.25)) == [(0, "1 V", "750.0 mV"), (1, "2 V", "1.500 V")]
+    assert range_at(one, 0.25) == "750 mV … 1.50 V"
+    assert one.slope_along(0, 0.25, False) == (approx(-1.0), "")
+
+
+def test_the_slope_along_a_logarithmic_axis_is_per_decade():
+    """A first-order fall of 20 dB a decade, read halfway between points too."""
+    hertz = np.logspace(3, 6, 61)
+    one = Trace(Watch("V(out)", "V"), "dB", hertz, -20 * np.log10(hertz)[None, :], "frequency", "Hz")
+    slope, unit = one.slope_along(0, 2.34e4, True)
+    assert (slope, unit) == (approx(-20.0, rel=0.02), "dB/decade")
 
 
 # -- families

@@ -159,7 +159,7 @@ def test_one_cursor_reads_all_curves(person):
     person.point_at_chart(0, 0.6, y)
     assert desk.results.cursor == approx(0.6, abs=0.01)
     assert desk.results.lane >= 0
-    text = sheet.strips[0].readout.toPlainText()
+    text = sheet.strips[0].readout.text
     assert re.search(r"vin 59\d\.\d mV|vin 60\d\.\d mV", text)
     assert "°C" in text
     assert sheet.strips[1].cursor.isVisible()

@@ -10,6 +10,13 @@ from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.quantity import PLAIN_UNITS, WRITTEN
 
+ANGLES = (15.0, 30.0, 45.0, 90.0, 180.0, 360.0, 720.0, 1440.0)
+"""Steps of an axis of angles [°]."""
+
+TICK_ROOM = 24.0
+FEW_DECADES, MOST_DECADES = 4, 12
+"""Up to the first the values between decades are named, up to the second they have lines."""
+
 
 def prefix_exponent(largest: float) -> int:
     """The power of ten, a multiple of three, that leaves the largest value between 1 and 999; volts stay volts."""
@@ -30,6 +37,7 @@ class PrefixAxis(pg.AxisItem):
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation)
         self.exponent, self.unit = 0, ""
+        self._wide = False
         self.enableAutoSIPrefix(False)
         self.restyle()
 
@@ -53,12 +61,21 @@ class PrefixAxis(pg.AxisItem):
         """Prefix and unit."""
         return f"{WRITTEN[self.exponent]}{self.unit}"
 
+    def tickSpacing(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, float]]:
+        """Angles go by parts of a turn; others as usual."""
+        span = maxVal - minVal
+        if self.unit == "°" and span > ANGLES[0]:
+            step = next((one for one in ANGLES if span / one * TICK_ROOM <= size), ANGLES[-1])
+            return [(step, 0.0)]
+        return super().tickSpacing(minVal, maxVal, size)
+
     def logTickValues(self, minVal: float, maxVal: float, size: float, stdTicks: list) -> list:
         """Decades, thinned where there are many; where less than one is shown, the values between."""
         decades = list(range(floor(minVal), floor(maxVal) + 2))
         step = max(1, round(len(decades) * 46 / max(size, 1)))
         major = [float(d) for d in decades if d % step == 0 and minVal <= d <= maxVal]
-        if len(decades) > 4:
+        self._wide = len(decades) > FEW_DECADES
+        if len(decades) > MOST_DECADES:
             return [(1.0 * step, major)]
         minor = [d + log10(k) for d in decades for k in range(2, 10) if minVal <= d + log10(k) <= maxVal]
         return [(1.0, major), (0.3, minor)]
@@ -70,7 +87,7 @@ class PrefixAxis(pg.AxisItem):
     def _decade_text(self, value: float) -> str:
         number = 10.0**value
         first = round(number / 10.0 ** floor(value + 1e-9))
-        if first not in (1, 2, 5):
+        if first not in (1, 2, 5) or (self._wide and first != 1):
             return ""
         exponent = prefix_exponent(number * (1 + 1e-9))
         return f"{number / 10.0**exponent:g}{WRITTEN[exponent]}"

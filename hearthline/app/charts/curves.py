@@ -81,6 +81,12 @@ class Trace:
         slope = float(np.interp(x, xs[order], np.gradient(ys, xs)[order], np.nan, np.nan))
         return 0.0 if abs(slope) * abs(xs[-1] - xs[0]) < NOTHING * np.nanmax(np.abs(ys), initial=0.0) else slope
 
+    def slope_along(self, lane: int, x: float, log_x: bool) -> tuple[float, str]:
+        """The slope as the axis shows it, with its unit: per decade on a logarithmic one."""
+        if not log_x:
+            return self.slope(lane, x), self.slope_unit
+        return self.slope(lane, x) * x * np.log(10.0), f"{self.unit or '1'}/decade"
+
     @property
     def slope_unit(self) -> str:
         """Of the slope."""
@@ -126,23 +132,16 @@ def groups(bench: Bench, analysis: str) -> list[tuple[Watch, ...]]:
     return [tuple(watches) for watches in found.values()]
 
 
-def read_at(trace: Trace, lanes: list[tuple[int, str]], x: float) -> Iterator[str]:
-    """What the cursor says of some lanes, each with its name."""
+def read_at(trace: Trace, lanes: list[tuple[int, str]], x: float) -> Iterator[tuple[int, str, str]]:
+    """What the cursor says of some lanes: each with its name and its value."""
     for lane, name in lanes:
-        yield f"{name}: {write(trace.value(lane, x), trace.unit, 4)}"
+        yield lane, name, write(trace.value(lane, x), trace.unit, 4)
 
 
-def cursor_text(trace: Trace, lane: int, name: str, others: list[tuple[int, str]], x: float) -> str:
-    """The value of the axis, the curve of `lane` with its slope, those that stand for their groups, and the range of all."""
+def range_at(trace: Trace, x: float) -> str:
+    """From the least to the greatest of all lanes at x; nothing where there is one alone."""
     values = trace.values(x)
     known = values[np.isfinite(values)]
-    low, high = (known.min(), known.max()) if len(known) else (np.nan, np.nan)
-    lines = [
-        f"{trace.axis} {write(x, trace.axis_unit, 4)}",
-        *read_at(trace, [(lane, name)], x),
-        f"slope {write(trace.slope(lane, x), trace.slope_unit, 3)}",
-        *read_at(trace, [one for one in others if one[0] != lane], x),
-    ]
-    if trace.lanes > 1:
-        lines.append(f"all {write(float(low), trace.unit, 3)} … {write(float(high), trace.unit, 3)}")
-    return "\n".join(lines)
+    if trace.lanes < 2 or not len(known):
+        return ""
+    return f"{write(float(known.min()), trace.unit, 3)} … {write(float(known.max()), trace.unit, 3)}"

@@ -58,9 +58,11 @@ class StripHead(QWidget):
     clicked = pyqtSignal(int, QPoint)
     dragged = pyqtSignal(QPoint)
     dropped = pyqtSignal(int, QPoint)
+    doubled = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
+        self.setToolTip("A double click makes the strip large, or lets the others back")
         self.titles: list[WatchTitle] = []
         self.note = Label()
         self.note.setProperty("quiet", True)
@@ -87,6 +89,10 @@ class StripHead(QWidget):
             title.dropped.connect(lambda place, k=k: self.dropped.emit(k, place))
             self.titles.append(title)
             self.row.addWidget(title)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Large, or as it was."""
+        self.doubled.emit()
 
     def set_note(self, text: str) -> None:
         """What stands at the right."""

@@ -34,8 +34,15 @@ class ReadingsPanel(QWidget):
         self.button.clicked.connect(lambda _=False: self._offer())
         self.note.setProperty("quiet", True)
         self.note.setFont(text_font(11))
+        self.fold_button = QPushButton("▾")
+        self.fold_button.setProperty("plain", True)
+        self.fold_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.fold_button.setAccessibleName("table of conditions")
+        self.fold_button.setToolTip("Puts the table of conditions away, or shows it; it is under conditions too")
+        self.fold_button.clicked.connect(lambda _=False: self.fold(self.table.isVisible()))
         head = QHBoxLayout()
-        head.setContentsMargins(8, 6, 12, 0)
+        head.setContentsMargins(4, 6, 12, 0)
+        head.addWidget(self.fold_button)
         head.addWidget(self.button)
         head.addStretch()
         head.addWidget(self.note)
@@ -52,6 +59,11 @@ class ReadingsPanel(QWidget):
         desk.results.lane_changed.connect(self._follow_lane)
         desk.show_reading.connect(self.show_quantity)
         theme.changed.connect(self.table.update)
+
+    def fold(self, folded: bool) -> None:
+        """Leaves the room to the curves, or not."""
+        self.table.setVisible(not folded)
+        self.fold_button.setText("▸" if folded else "▾")
 
     def show_quantity(self, name: str) -> None:
         """The table shows the reading of that name, or the watch of that name at the cursor."""

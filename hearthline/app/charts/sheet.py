@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from hearthline.app.charts.curves import Trace, cursor_text, groups, trace_of
+from hearthline.app.charts.curves import Trace, groups, range_at, read_at, trace_of
 from hearthline.app.charts.family import CurveFamily, axes_of, group_lanes, telling_axis
 from hearthline.app.charts.marking import Marking
+from hearthline.app.charts.reading_row import Reading
 from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
 from hearthline.app.charts.strip_menu import sheet_entries, strip_entries
@@ -24,6 +26,7 @@ from hearthline.core.bench.bench import Watch
 from hearthline.core.bench.readings import describe_lane
 from hearthline.core.data.formula import Formula
 from hearthline.core.errors import HearthlineError
+from hearthline.core.quantity import write
 
 STEPS_BACK = 30
 """Zooms that can be undone."""
@@ -126,6 +129,8 @@ class Sheet(QWidget):
             widget.setVisible(has)
         self.empty.setVisible(not shown)
         self._need_strips(len(shown))
+        for strip in self.strips:
+            strip.show()
         if not has:
             return
         results = self.results.run.results
@@ -197,10 +202,17 @@ class Sheet(QWidget):
             strip.box.fit_wanted.connect(self.fit)
             strip.box.menu_wanted.connect(lambda place, s=strip: self._offer_strip(s, 0))
             strip.head.clicked.connect(lambda k, place, s=strip: self._offer_strip(s, k))
+            strip.head.doubled.connect(lambda s=strip: self.enlarge(s))
             strip.head.dragged.connect(self._show_target)
             strip.head.dropped.connect(lambda k, place, s=strip: self._drop(s, k, place))
             self.strips.append(strip)
             self.stack.addWidget(strip, 3 if len(self.strips) == 1 else 2)
+
+    def enlarge(self, strip: Strip) -> None:
+        """One strip alone, or all of them again."""
+        alone = all(one.isHidden() for one in self.strips if one is not strip) and len(self.strips) > 1
+        for one in self.strips:
+            one.setVisible(alone or one is strip)
 
     def _link(self, axis: str) -> None:
         """Strips over the axis of the analysis move together; a spectrum or one curve against another by itself."""
@@ -311,14 +323,37 @@ class Sheet(QWidget):
             shared = strip.trace is not None and reader is not None and strip.trace.axis == reader.trace.axis
             if x is None or not shared or not strip.trace.y.size:
                 strip.show_cursor(None)
+                strip.readout.show_readings(tuple(self._legend(strip)))
                 continue
-            name, others = describe_lane(dataset, lane), self.family.mains
-            if len(strip.traces) == 1:
-                text = cursor_text(strip.trace, lane, name, others, x) if strip.trace.rises else ""
-            else:
-                texts = [cursor_text(t, lane, t.watch.shown, [], x).split("\n", 2) for t in strip.traces]
-                text = "\n".join([texts[0][0], name, *(one[1] for one in texts)])
-            strip.show_cursor(x, text)
+            strip.show_cursor(x, tuple(self._readings(strip, lane, x)))
+
+    def _legend(self, strip: Strip) -> Iterator[Reading]:
+        """Without a cursor the row says which line is which, where there are several."""
+        if strip.trace is not None and len(strip.traces) == 1 and self.family is not None and self.family.axis:
+            for lane, name in self.family.mains:
+                yield Reading(name, "", strip.pen_of(0, lane))
+
+    def _readings(self, strip: Strip, lane: int, x: float) -> Iterator[Reading]:
+        """The place of the cursor; then the chosen curve with its slope, those that stand for their groups, and the range of
+        all; or each of several watches."""
+        trace, name = strip.trace, describe_lane(self.results.dataset, lane)
+        yield Reading(trace.axis, write(x, trace.axis_unit, 4))
+        if len(strip.traces) > 1:
+            for k, one in enumerate(strip.traces):
+                for at, _, value in read_at(one, [(lane, name)], x):
+                    yield Reading(one.watch.shown, value, strip.pen_of(k, at))
+            return
+        if not trace.rises:
+            return
+        slope, unit = trace.slope_along(lane, x, strip.log_x)
+        for at, words, value in read_at(trace, [(lane, name)], x):
+            yield Reading(words, value, strip.pen_of(0, at), True)
+        yield Reading("slope", write(slope, unit, 3))
+        for at, words, value in read_at(trace, [one for one in self.family.mains if one[0] != lane], x):
+            yield Reading(words, value, strip.pen_of(0, at))
+        spread = range_at(trace, x)
+        if spread:
+            yield Reading("all", spread)
 
     def _show_lane(self) -> None:
         lane, dataset = self.results.lane, self.results.dataset

@@ -4,23 +4,23 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QPen
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hearthline.app.charts.axis import PrefixAxis
 from hearthline.app.charts.box import StripBox
+from hearthline.app.charts.curve_labels import SIZE, label_places
 from hearthline.app.charts.curves import LOG_AXES, Trace
 from hearthline.app.charts.family import CurveFamily
 from hearthline.app.charts.head import StripHead
+from hearthline.app.charts.reading_row import Reading, ReadingRow
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.palette import DASHES
 from hearthline.app.theme.theme import theme
 from hearthline.core.data.thinning import thinned
 
 NEAR_PIXELS = 14
-LABEL_TOP, LABEL_BOTTOM = 0.9, 0.35
-"""Where along the height of the curves the labels of the groups are spread."""
 MANY_POINTS, POINTS_A_PIXEL = 2500, 2
 """A curve of more than the first is drawn as a least and a greatest on each pixel."""
 POINTS_SHOWN = 400
@@ -59,9 +59,14 @@ class Strip(QWidget):
         self._chosen = -1
         self.last_place = QPointF()
         self.cursor = pg.InfiniteLine(angle=90, movable=False)
-        self.readout = pg.TextItem(anchor=(0, 0))
+        self.readout = ReadingRow()
         self.live = pg.ScatterPlotItem(size=9, pxMode=True)
+        self._labelled: list[tuple[int, str]] = []
+        self._placing = QTimer(self, singleShot=True, interval=0)
+        self._placing.timeout.connect(self._place_labels)
         self.box.sigXRangeChanged.connect(self._thin)
+        self.box.sigRangeChanged.connect(lambda *_: self._placing.start())
+        self.box.sigResized.connect(lambda *_: self._placing.start())
         self._lay_out()
         self.restyle()
 
@@ -70,12 +75,12 @@ class Strip(QWidget):
         layout.setContentsMargins(0, 8, 0, 0)
         layout.setSpacing(2)
         layout.addWidget(self.head)
-        layout.addWidget(self.plot)
-        for item in (self.cursor, self.readout, self.live):
+        layout.addWidget(self.readout)
+        layout.addWidget(self.plot, 1)
+        for item in (self.cursor, self.live):
             item.setZValue(50)
             self.plot.addItem(item, ignoreBounds=True)
         self.cursor.hide()
-        self.readout.hide()
 
     @property
     def title(self):
@@ -227,6 +232,7 @@ class Strip(QWidget):
                 item.setZValue(45)
                 self.plot.addItem(item, ignoreBounds=True)
                 self.marks.append(item)
+        self._placing.start()
 
     def show_markers(self, markers: list[tuple[Trace, int, float, int]]) -> None:
         """Markers of a person: (trace, lane, x, number) of each."""
@@ -274,44 +280,62 @@ class Strip(QWidget):
             item.setZValue(30 if lane == self._chosen else 20 if main else 10)
 
     def _label_groups(self) -> None:
-        """Writes each group's name on the curve that stands for it, at heights that do not meet."""
-        self.labels = []
+        """A name for each group, to be placed on the curve that stands for it."""
+        self.labels, self._labelled = [], []
         if not self.family.axis or len(self.traces) > 1 or not self.trace or not np.isfinite(self.trace.y).any():
             return
-        mains = self.family.mains
-        for k, (lane, name) in enumerate(mains):
-            share = LABEL_TOP - (LABEL_TOP - LABEL_BOTTOM) * k / max(1, len(mains) - 1)
-            x, y = self.trace.row(lane)
-            place = _place_on(self.view_x(x), self.view_y(self.trace, y), share)
-            if place is None:
-                continue
-            group = int(self.family.group[lane])
-            label = pg.TextItem(name, color=curve_color(group), anchor=(0, 0.5))
-            label.setFont(text_font(11, bold=True))
-            label.fill = pg.mkBrush(theme.color("paper", 215))
-            label.setPos(*place)
+        for lane, name in self.family.mains:
+            label = pg.TextItem(name, color=curve_color(int(self.family.group[lane])), anchor=(0, 0.5))
+            label.setFont(text_font(SIZE, bold=True))
             label.setZValue(40)
+            label.hide()
             self.plot.addItem(label, ignoreBounds=True)
             self.labels.append(label)
+            self._labelled.append((lane, name))
+        self._placing.start()
+
+    def _place_labels(self) -> None:
+        """Where each name has room, in the view as it is."""
+        if not self.labels or self.trace is None:
+            return
+        (left, right), (bottom, top) = self.plot.viewRange()
+        wide, high = self.box.width(), self.box.height()
+        if right <= left or top <= bottom or wide < 40 or high < 30:
+            return
+        curves = []
+        for lane, name in self._labelled:
+            x, y = self.trace.row(lane)
+            px = (self.view_x(x) - left) / (right - left) * wide
+            py = (top - self.view_y(self.trace, y)) / (top - bottom) * high
+            curves.append((name, px, py))
+        taken = [self._box_of(item) for item in self.marks if isinstance(item, pg.TextItem)]
+        places = label_places(curves, (2.0, 2.0, wide - 2.0, high - 2.0), taken)
+        for label, place in zip(self.labels, places, strict=True):
+            label.setVisible(place is not None)
+            if place is not None:
+                label.setPos(left + place[0] / wide * (right - left), top - place[1] / high * (top - bottom))
+
+    def _box_of(self, item: pg.TextItem) -> tuple[float, float, float, float]:
+        """What a text covers, in pixels of the frame."""
+        area = self.box.mapRectFromScene(item.mapRectToScene(item.boundingRect()))
+        return area.left(), area.top(), area.right(), area.bottom()
 
     def show_live(self, x: float | None, y: float | None) -> None:
         """A ring where the live operating point is."""
         pen, brush = pg.mkPen(theme.color("ink"), width=1.6), pg.mkBrush(theme.color("paper"))
         self.live.setData([] if x is None or y is None else [{"pos": (x, y), "pen": pen, "brush": brush}])
 
-    def show_cursor(self, x: float | None, text: str = "") -> None:
-        """The cursor line, and beside it what is read there."""
+    def show_cursor(self, x: float | None, readings: tuple[Reading, ...] = ()) -> None:
+        """The cursor line, and what is read there in the row above the curves."""
         self.cursor.setVisible(x is not None)
-        self.readout.setVisible(x is not None and bool(text))
-        if x is None:
-            return
-        at = float(self.view_x(x))
-        self.cursor.setPos(at)
-        (left, right), (bottom, top) = self.plot.viewRange()
-        past_middle = at > (left + right) / 2
-        self.readout.setAnchor((1.05 if past_middle else -0.05, 0))
-        self.readout.setText(text)
-        self.readout.setPos(at, top - 0.04 * (top - bottom))
+        self.readout.show_readings(readings if x is not None else ())
+        if x is not None:
+            self.cursor.setPos(float(self.view_x(x)))
+
+    def pen_of(self, k: int, lane: int) -> QPen:
+        """The line of a curve: of the watch `k`, or of the lane's group where there is one watch."""
+        group = k if len(self.traces) > 1 or self.family is None else int(self.family.group[lane])
+        return curve_pen(group, 2.0, 255)
 
     def restyle(self) -> None:
         """Takes the colours of the theme."""
@@ -322,10 +346,6 @@ class Strip(QWidget):
         dashed = pg.mkPen(theme.color("ember"), width=1, style=Qt.PenStyle.DashLine)
         self.cursor.setPen(dashed)
         self.cursor.setHoverPen(dashed)
-        self.readout.setColor(theme.color("ink"))
-        self.readout.setFont(figure_font(11))
-        self.readout.fill = pg.mkBrush(theme.color("panel", 240))
-        self.readout.border = pg.mkPen(theme.color("line"))
         self.style_curves()
         if self.family is not None:
             for label in self.labels:
@@ -383,20 +403,3 @@ def curve_pen(group: int, width: float, alpha: int):
     if dash:
         pen.setDashPattern(dash)
     return pen
-
-
-def _place_on(x: np.ndarray, row: np.ndarray, share: float) -> tuple[float, float] | None:
-    """Where the label of a curve stands: at its summit, or at a share of its height where it comes down."""
-    known = np.isfinite(row) & np.isfinite(x)
-    if not known.all() or not len(row):
-        return None
-    low, high = row.min(), row.max()
-    top = int(np.argmax(row))
-    if 0.05 * len(x) < top < 0.95 * len(x):
-        return float(x[top]), float(high)
-    level = low + share * (high - low)
-    above = np.flatnonzero(row >= level)
-    if high == low or not len(above):
-        return float(x[int(share * (len(x) - 1))]), float(row[0])
-    k = int(above[-1])
-    return float(x[k]), float(row[k])

@@ -14,13 +14,13 @@ from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.words.nets import NetName, Tag
 from hearthline.app.canvas.words.notes import NoteWords
 from hearthline.app.canvas.words.parts import GAUGE, SMALL_GAUGE, BlockWords, PartWords
-from hearthline.app.canvas.words.places import Box, Place, Spot, arranged
 from hearthline.app.canvas.words.spots import along, around
 from hearthline.app.canvas.words.texts import faces_left, rest_of
 from hearthline.app.canvas.words.writing import NAME, Writing, line_height, width
 from hearthline.core.circuit.body import body_of
 from hearthline.core.circuit.cell import Cell, Label, Part, Pin
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, place_terminal
+from hearthline.core.places import Box, Place, Spot, arranged
 
 LONGEST = 6
 """Pieces of wire of a net that its voltage may stand at."""

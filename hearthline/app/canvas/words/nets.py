@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPen
 
-from hearthline.app.canvas.words.places import Item, Place, Spot
 from hearthline.app.canvas.words.writing import FIGURES, NAME, key_of, line_height, rect, width
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
+from hearthline.core.places import Item, Place, Spot
 from hearthline.core.quantity import write
 
 if TYPE_CHECKING:

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF
 
-from hearthline.app.canvas.words.places import Item, Place, Spot
 from hearthline.app.canvas.words.writing import SMALL, key_of, line_height, rect, width
 from hearthline.core.circuit.cell import Note
+from hearthline.core.places import Item, Place, Spot
 
 if TYPE_CHECKING:
     from hearthline.app.canvas.brush import Brush

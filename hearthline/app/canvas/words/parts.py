@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF
 
 from hearthline.app.canvas.gauge import gauge_of, paint_gauge
-from hearthline.app.canvas.words.places import Box, Item, Place, Spot
 from hearthline.app.canvas.words.spots import around
 from hearthline.app.canvas.words.writing import FIGURES, NAME, SMALL, key_of, line_height, width
 from hearthline.app.state.values import Quantity, saturation_role
 from hearthline.app.theme.fonts import figure_font
+from hearthline.core.places import Box, Item, Place, Spot
 
 if TYPE_CHECKING:
     from hearthline.app.canvas.brush import Brush
@@ -59,9 +59,17 @@ class PartWords:
         if "gauge" in form:
             wide, high = max(wide, self.gauge_width), high + GAUGE_HEIGHT
         if "values" in form:
-            rows = (len(self.columns) + 1) // 2
-            wide, high = max(wide, PITCH * min(2, len(self.columns))), high + rows * line_height(FIGURES)
+            wide, high = max(wide, PITCH * self._across), high + self._rows * line_height(FIGURES)
         return wide, high
+
+    @property
+    def _across(self) -> int:
+        """Columns of values: one for few of them."""
+        return 1 if len(self.columns) <= 2 else 2
+
+    @property
+    def _rows(self) -> int:
+        return -(-len(self.columns) // self._across)
 
     def _name_width(self, form: frozenset[str]) -> float:
         wide = width(self.name, NAME, True)
@@ -86,12 +94,12 @@ class PartWords:
             paint_gauge(brush.painter, box, gauge, brush.look.stale)
             y += GAUGE_HEIGHT
         if "values" in form:
-            self._columns(brush, left + across * (right - left - PITCH * min(2, len(self.columns))), y, values)
+            self._columns(brush, left + across * (right - left - PITCH * self._across), y, values)
 
     def _columns(self, brush: Brush, x: float, y: float, values: dict[str, Quantity]) -> None:
         chosen = [values[name] for name in self.columns if name in values]
         for k, quantity in enumerate(chosen):
-            at = QPointF(x + (k % 2) * PITCH, y + (k // 2 + 1) * line_height(FIGURES) - 3)
+            at = QPointF(x + (k % self._across) * PITCH, y + (k // self._across + 1) * line_height(FIGURES) - 3)
             name = brush.text(at, quantity.name, "quiet", size=FIGURES)
             role, text = brush.live_role, quantity.text
             if quantity.name == "sat" and "region" in values and not brush.look.stale:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from hearthline.app.canvas.words.places import Box, Spot
+from hearthline.core.places import Box, Spot
 
 BESIDE, ABOVE = 6.0, 3.0
 """Pixels between a body and the words beside it, and above or below it."""

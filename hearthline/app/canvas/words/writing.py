@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Protocol
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QFontMetricsF
 
-from hearthline.app.canvas.words.places import Item, Place
 from hearthline.app.theme.fonts import figure_font, text_font
+from hearthline.core.places import Item, Place
 
 if TYPE_CHECKING:
     from hearthline.app.canvas.brush import Brush

@@ -1,5 +1,5 @@
-"""Where words stand on a drawing so that nothing covers anything: each item has places that it may stand at, and forms from the
-least to the fullest. All get the least, then those grow for which there is room.
+"""Where words stand on a drawing or chart so that nothing covers anything: each item has places that it may stand at, and forms
+from the least to the fullest. All get the least, then those grow for which there is room.
 
 Simple relaxation over candidate places, after Christensen, Marks and Shieber, ACM Transactions on Graphics 14 (1995) 203.
 All numbers are pixels; boxes are (left, top, right, bottom).
@@ -17,6 +17,9 @@ Size = tuple[float, float]
 
 ON_WORDS, ON_BODY, ON_WIRE, MOVED = 4000.0, 1000.0, 35.0, 15.0
 """What it costs to lie on other words, on a symbol, on a wire, and to leave the place where it stood before."""
+
+STRAY = 40.0
+"""How much worse a place may be that offers room for a fuller form."""
 
 GAP = 2.0
 """Between words of two items."""
@@ -131,7 +134,8 @@ class _Table:
         crossed = _overlaps(boxes, self.wires[k]).sum(axis=1)
         # a wire may be crossed no more than by the form before
         before = _overlaps(held[None], self.wires[k]).sum()
-        free = ~words & ~_overlaps(boxes, self.bodies[k]).any(axis=1) & (crossed <= before)
+        near = self.costs[k] <= self.costs[k][self.spot[k]] + STRAY  # what grows does not wander off
+        free = near & ~words & ~_overlaps(boxes, self.bodies[k]).any(axis=1) & (crossed <= before)
         cost = np.where(free, self.costs[k] + ON_WIRE * crossed, np.inf)
         cost[self.spot[k]] -= MOVED
         best = int(np.argmin(cost))
