@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from hearthline.app.panels.overlay import HelpSheet
     from hearthline.app.panels.side import Side
     from hearthline.app.placing import Placer
-    from hearthline.app.room import Room
+    from hearthline.app.shelf_holder import ShelfHolder
     from hearthline.app.state.desk import Desk
     from hearthline.app.state.editor import Editor
 
@@ -28,7 +28,7 @@ class Frame(Protocol):
     placer: Placer
     help: HelpSheet
     commands: list[Command]
-    room: Room
+    holder: ShelfHolder
 
     def ask_at_pointer(self, question: str, text: str, action: Callable[[str], None]) -> None:
         """A line of text where the pointer is."""

@@ -1,18 +1,16 @@
-"""The division of the desk: rail and shelf, drawing, views beside it, details. The room follows the work."""
+"""The division of the desk: drawing, views beside it, details. The room follows the work."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRect, Qt, QTimer
-from PyQt6.QtGui import QCursor, QMouseEvent, QResizeEvent
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QSplitter, QSplitterHandle, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QSplitterHandle, QVBoxLayout, QWidget
 
 from hearthline.app.canvas.drawing import Drawing
 from hearthline.app.panels.breadcrumb import Breadcrumb
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import WIDTH as DETAILS
 from hearthline.app.panels.details import Details
-from hearthline.app.panels.shelf import Shelf
-from hearthline.app.panels.shelf_rail import ShelfRail
 from hearthline.app.panels.side import Side
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.memory import Memory
@@ -21,11 +19,6 @@ DRAWING, SIDE = 540, 664
 """Widths of drawing and views that a window of 1280 begins with; a wider one shares what is more [px]."""
 
 NARROW_DRAWING, NARROW_SIDE = 300, 300
-WIDE = 1600
-"""From which width the shelf stands open where nothing else is remembered."""
-
-LINGER = 350
-"""How long the shelf waits for the pointer to come back [ms]."""
 
 
 class Handle(QSplitterHandle):
@@ -61,25 +54,17 @@ class Room(QWidget):
     """Holds the panels. `shown` is what the keys ask for: `drawing`, `both` or `charts`; charts take no room before there is
     something to show in them."""
 
-    def __init__(
-        self, desk: Desk, memory: Memory, drawing: Drawing, side: Side, details: Details, shelf: Shelf
-    ) -> None:
+    def __init__(self, desk: Desk, memory: Memory, drawing: Drawing, side: Side, details: Details) -> None:
         super().__init__()
         self.desk, self.memory = desk, memory
-        self.drawing, self.side, self.details, self.shelf = drawing, side, details, shelf
+        self.drawing, self.side, self.details = drawing, side, details
         self.shown = "both"
-        self.rail = ShelfRail()
         self.split = Halves()
         self.card = PointCard(desk, drawing)
         self.breadcrumb = Breadcrumb(desk)
-        self.slot, self.aside = QWidget(), QWidget()
+        self.aside = QWidget()
         self.aside.setObjectName("desk")
         self._lay_out()
-        self._linger = QTimer(self, singleShot=True, interval=LINGER)
-        self._linger.timeout.connect(self._put_away)
-        self.rail.wanted.connect(self.open_shelf)
-        self.rail.left.connect(self._linger.start)
-        shelf.pin_wanted.connect(self.pin_shelf)
         details.wanted_changed.connect(self.follow)
         side.asked.connect(lambda: self._show_side(True))
         side.put_away.connect(lambda: self.divide("drawing"))
@@ -88,7 +73,6 @@ class Room(QWidget):
         desk.bench_changed.connect(self._for_bench)
         desk.results.run_changed.connect(self._for_run)
         self.split.splitterMoved.connect(self._remember_split)
-        self.pin_shelf(False, remember=False)
         self._show_side(False)
 
     def _lay_out(self) -> None:
@@ -126,14 +110,10 @@ class Room(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self.rail)
-        row.addWidget(self.slot)
         row.addLayout(middle, 1)
         inside = QVBoxLayout(self.aside)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.addWidget(self.details)
-        self.shelf.setParent(self)
-        self.shelf.hide()
 
     # -- drawing and views
 
@@ -188,62 +168,7 @@ class Room(QWidget):
         self.details.setVisible(self.details.wanted)
         self.aside.setVisible(self.details.wanted or self.side.isHidden())
 
-    # -- the shelf
-
     def _recall(self) -> None:
         """How this project's desk was divided the last time."""
-        usual = self.width() >= WIDE
-        self.pin_shelf(bool(self.memory.get("shelf kept", usual, self._project)), remember=False)
         self.details.pinned = bool(self.memory.get("details kept", False, self._project))
         self.follow()
-
-    def pin_shelf(self, pinned: bool, remember: bool = True) -> None:
-        """Keeps the shelf beside the drawing, or lets it come and go."""
-        self.shelf.pin.setChecked(pinned)
-        self.slot.setFixedWidth(self.shelf.width() if pinned else 0)
-        self.rail.setVisible(not pinned)
-        self.shelf.setVisible(pinned)
-        self._place_shelf()
-        if remember:
-            self.memory.put("shelf kept", pinned, self._project)
-
-    @property
-    def shelf_kept(self) -> bool:
-        """Whether the shelf stands beside the drawing."""
-        return self.shelf.pin.isChecked()
-
-    def open_shelf(self) -> None:
-        """Over the drawing, until the pointer leaves it."""
-        self._linger.stop()
-        self._place_shelf()
-        self.shelf.show()
-        self.shelf.raise_()
-        self._linger.start()
-
-    def toggle_shelf(self) -> None:
-        """By a key: it stays until the key comes again, and takes the keys."""
-        if self.shelf.isVisible():
-            self.pin_shelf(False)
-            self.shelf.hide()
-            return
-        self.open_shelf()
-        self._linger.stop()
-        self.shelf.filter.setFocus()
-
-    def _put_away(self) -> None:
-        if self.shelf_kept or not self.shelf.isVisible():
-            return
-        at = self.mapFromGlobal(QCursor.pos())
-        near = QRect(QPoint(0, 0), self.shelf.geometry().bottomRight()).contains(at)
-        if near or self.shelf.isAncestorOf(QApplication.focusWidget()) or QApplication.activePopupWidget() is not None:
-            self._linger.start()
-        else:
-            self.shelf.hide()
-
-    def _place_shelf(self) -> None:
-        left = 0 if self.shelf_kept else self.rail.width()
-        self.shelf.setGeometry(left, 0, self.shelf.width(), self.height())
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """The shelf is as high as the room."""
-        self._place_shelf()

@@ -32,6 +32,7 @@ from hearthline.app.panels.topline import ICON, TopLine
 from hearthline.app.placing import Placer
 from hearthline.app.room import Room
 from hearthline.app.shelf_doings import doings
+from hearthline.app.shelf_holder import ShelfHolder
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.app.state.memory import Memory
@@ -63,7 +64,7 @@ class Window(QMainWindow):
         self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk, doings(self)), HearthLine(desk)
         self.drawing.typed.connect(self.details.type_value)
         self.topline = TopLine(desk, self.open_search)
-        self.room = Room(desk, self.memory, self.drawing, self.side, self.details, self.shelf)
+        self.room = Room(desk, self.memory, self.drawing, self.side, self.details)
         self.device_desk = DeviceDesk(desk.study)
         self.middle = QStackedWidget()
         desk.study.subject_changed.connect(self.show_device)
@@ -93,13 +94,14 @@ class Window(QMainWindow):
     def _lay_out(self) -> None:
         self.middle.addWidget(self.room)
         self.middle.addWidget(self.device_desk)
+        self.holder = ShelfHolder(self.desk, self.memory, self.shelf, self.middle)
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.topline)
         layout.addWidget(self.question)
-        layout.addWidget(self.middle, 1)
+        layout.addWidget(self.holder, 1)
         layout.addWidget(self.hearth)
         self.setCentralWidget(body)
 

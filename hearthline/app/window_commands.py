@@ -29,7 +29,7 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Drawing alone", ("1",), lambda: window.show_side("drawing")),
         Command("Drawing and charts", ("2",), lambda: window.show_side("both")),
         Command("Charts alone", ("3",), lambda: window.show_side("charts")),
-        Command("Shelf", ("S",), lambda: window.room.toggle_shelf()),
+        Command("Shelf", ("S",), lambda: window.holder.toggle_shelf()),
         Command("Keep the details, or let them go", ("I",), lambda: window.keep_details()),
         Command("Copy the cell", (), lambda: copy_cell(window)),
         Command("Fit the drawing", ("0",), drawing.fit),

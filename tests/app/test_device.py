@@ -16,7 +16,9 @@ from hearthline.core.circuit.cell import Part
 
 
 def row(person, text: str) -> Row:
-    """A row of the shelf."""
+    """A row of the shelf, which its key opens."""
+    if not person.window.shelf.isVisible():
+        person.key(Qt.Key.Key_S)
     return next(
         r for r in person.window.shelf.findChildren(Row) if r.item.text == text and r.isVisibleTo(person.window)
     )
@@ -24,7 +26,7 @@ def row(person, text: str) -> Row:
 
 def device_row(person, name: str) -> Row:
     """The row of a device of the kit, whose devices are folded away at first."""
-    if person.window.shelf.folded:
+    if not any(one.item.text == name for one in person.window.shelf.rows):
         person.click(row(person, "LM130"))
         rows = person.window.shelf.findChildren
         person.wait(lambda: any(r.item.text == name and r.isVisibleTo(person.window) for r in rows(Row)))
@@ -52,8 +54,8 @@ def test_a_device_of_the_kit_shows_its_sheets_and_gives_way_again(person):
     for chart in desk.sheets.charts:
         assert chart.items
     person.key(Qt.Key.Key_Backspace)
-    assert person.window.middle.currentWidget() is person.window.split
-    assert person.window.details.isVisible()
+    assert person.window.middle.currentWidget() is person.window.room
+    assert person.window.drawing.isVisible()
 
 
 def test_a_number_draws_how_it_was_read_off(person):

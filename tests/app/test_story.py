@@ -92,8 +92,10 @@ def test_undo_and_redo_of_typing(person):
 def test_stop_keeps_what_is_done(person):
     """A long run is stopped from the button; what was solved is shown, and the next run is whole again."""
     desk = person.desk
-    person.window.details.lines["transfer points"].setFocus()
-    person.type_into(person.window.details.lines["transfer points"], "200001")
+    person.click(person.window.side.words["bench"])
+    line = person.window.side.view("bench").analyses.rows["transfer"].line
+    person.type_into(line, "sweep of vin from 0 to 1.32 points 200001")
+    QTest.keyClick(line, Qt.Key.Key_Return)
     assert desk.bench.analyses[0].settings["points"] == "200001"
     button = person.window.topline.run_button
     person.click(button)

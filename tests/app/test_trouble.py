@@ -160,7 +160,7 @@ def test_other_window_sizes_lay_out(person, size):
     person.wait(lambda: person.window.width() == size[0])
     hearth = person.window.hearth.geometry()
     assert hearth.bottom() < person.window.height()
-    assert person.window.split.geometry().bottom() <= hearth.top()
+    assert person.window.holder.geometry().bottom() <= hearth.top()
 
 
 def test_changes_of_a_window_that_ended_by_itself_are_offered_again(opened, folder):

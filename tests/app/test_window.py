@@ -136,6 +136,7 @@ def test_keys_give_either_side_all_the_room(person):
 
 def test_digits_go_to_the_selected_part_and_else_to_the_view(person):
     """With a part selected a 1 begins its width; with nothing selected it gives the drawing all the room."""
+    person.key(Qt.Key.Key_2)
     person.click_on_drawing("part", "M1")
     QTest.keyClicks(person.window.drawing, "1")
     assert person.window.sheet.isVisible()
@@ -290,12 +291,15 @@ def test_a_corner_can_be_left_out_of_the_run(person):
 
 def test_temperatures_and_supplies_of_a_run_are_edited_as_lists(person):
     """Any number of values, refused in place where one is nonsense; the chip counts along."""
-    line = person.window.details.lines["grid temperature"]
-    person.type_into(line, "-40, 85x")
-    assert "'x' in '85x'" in line.parentWidget().echo.text()
-    assert person.desk.bench.grid.temperatures == ("-40", "85")  # the last text that made sense
-    person.type_into(line, "-40, 85")
-    person.type_into(person.window.details.lines["grid vdd"], "1.2")
+    person.click(person.window.side.words["bench"])
+    rows = person.window.side.view("bench").conditions.rows
+    person.type_into(rows["temperature"].line, "-40, 85x")
+    assert "'x' in '85x'" in rows["temperature"].echo.text()
+    person.type_into(rows["temperature"].line, "-40, 85")
+    QTest.keyClick(rows["temperature"].line, Qt.Key.Key_Return)
+    assert person.desk.bench.grid.temperatures == ("-40", "85")
+    person.type_into(rows["vdd"].line, "1.2")
+    QTest.keyClick(rows["vdd"].line, Qt.Key.Key_Return)
     buttons = person.window.topline.findChildren
     person.wait(lambda: "10 conditions" in [b.text() for b in buttons(QPushButton) if b.isVisible()])
     person.run()
