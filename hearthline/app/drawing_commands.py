@@ -28,6 +28,7 @@ def drawing_commands(window: Frame) -> list[Command]:
         Command("Copy", ("Ctrl+C",), editor.copy),
         Command("Cut", ("Ctrl+X",), editor.cut),
         Command("Paste", ("Ctrl+V",), lambda: paste(window)),
+        Command("Bring the drawing together", ("Ctrl+Shift+D",), editor.compact),
         Command("Select all", ("Ctrl+A",), editor.select_all),
         Command("Into the block", ("Return",), lambda: go_in(window)),
         Command("Shape the symbol", ("Y",), lambda: shape(window)),

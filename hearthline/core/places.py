@@ -132,8 +132,8 @@ class _Table:
         self.boxes[k] = np.nan
         words = _overlaps(_wider(boxes), self.boxes[self.near[k]]).any(axis=1)
         crossed = _overlaps(boxes, self.wires[k]).sum(axis=1)
-        # a wire may be crossed no more than by the form before
-        before = _overlaps(held[None], self.wires[k]).sum()
+        # a wire may be crossed no more than by the form before; the first step may, rather than stay away
+        before = _overlaps(held[None], self.wires[k]).sum() + (form == 1)
         near = self.costs[k] <= self.costs[k][self.spot[k]] + STRAY  # what grows does not wander off
         free = near & ~words & ~_overlaps(boxes, self.bodies[k]).any(axis=1) & (crossed <= before)
         cost = np.where(free, self.costs[k] + ON_WIRE * crossed, np.inf)
@@ -146,10 +146,11 @@ class _Table:
 
     def places(self) -> dict[Hashable, Place]:
         """What came out."""
-        return {
-            item.key: Place(int(self.form[k]), int(self.spot[k]), tuple(map(float, self.boxes[k])))
-            for k, item in enumerate(self.items)
-        }
+        found = {}
+        for k, item in enumerate(self.items):
+            left, top, right, bottom = map(float, self.boxes[k])
+            found[item.key] = Place(int(self.form[k]), int(self.spot[k]), (left, top, right, bottom))
+        return found
 
 
 def _reach(item: Item) -> np.ndarray:

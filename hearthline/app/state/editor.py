@@ -15,6 +15,7 @@ from hearthline.core.circuit.body import mended
 from hearthline.core.circuit.cell import Body, Cell, Label, Note, Part, Pin, Wire
 from hearthline.core.circuit.edit.align import aligned
 from hearthline.core.circuit.edit.blocks import dissolved, made_block, with_body
+from hearthline.core.circuit.edit.compact import compacted
 from hearthline.core.circuit.edit.draw import rerouted, with_items, with_part, with_wire, without
 from hearthline.core.circuit.edit.motion import Motion
 from hearthline.core.circuit.edit.move import moved
@@ -105,6 +106,11 @@ class Editor(QObject):
         """Lines up what is selected."""
         new = aligned(self.cell, self.desk.picked, self.desk.library, way)
         self.apply(new, f"align {way}", self.desk.picked.within(new))
+
+    def compact(self) -> None:
+        """Brings everything nearer where rows and columns are empty."""
+        if self.cell:
+            self.apply(compacted(self.cell, self.desk.library), "brought together", Picked())
 
     def reroute(self) -> None:
         """Leads the selected wires anew."""

@@ -43,10 +43,11 @@ def _occupied(cell: Cell, library: Library, axis: int) -> list[Interval]:
     """Stretches of an axis that something stands on, merged and in order."""
     found = [(point[axis], point[axis]) for wire in cell.wires for point in wire.points]
     for part in cell.parts:
-        places = [part.at, *terminal_points(part, terminals_of(library, part)).values()]
-        values = [place[axis] for place in places]
+        ends = [part.at, *terminal_points(part, terminals_of(library, part)).values()]
+        values = [place[axis] for place in ends]
         found.append((min(values) - 1, max(values) + 1))
-    found += [(one.at[axis], one.at[axis]) for one in (*cell.pins, *cell.labels, *cell.notes)]
+    places = [*(p.at for p in cell.pins), *(one.at for one in cell.labels), *(one.at for one in cell.notes)]
+    found += [(at[axis], at[axis]) for at in places]
     return _merged(found)
 
 

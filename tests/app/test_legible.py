@@ -1,0 +1,151 @@
+"""What is written can be read: over every demo cell and bench, at two window sizes and in both themes."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import pytest
+from PyQt6.QtCore import QRectF
+
+from hearthline.app.canvas.words.nets import NetName, Tag
+from hearthline.app.canvas.words.parts import BlockWords, PartWords
+from hearthline.app.theme.palette import DAY, NIGHT
+from hearthline.app.theme.theme import theme
+from hearthline.core.circuit.symbols import GROUND_SYMBOL
+
+LEAST = 9
+"""Pixels of the smallest text."""
+
+
+def layout(person):
+    """The words of the drawing as it is shown."""
+    drawing = person.window.drawing
+    return drawing._layout(drawing.scene, drawing.look())
+
+
+def shown_boxes(person) -> list[tuple[str, QRectF]]:
+    """All words of the drawing, each with what it covers on the drawing."""
+    return [
+        (str(writing.item.key), box) for writing, place in layout(person).placed for box in writing.boxes(place)
+    ]  # fmt: skip
+
+
+def overlapping(boxes: list[tuple[str, QRectF]]) -> list[tuple[str, str]]:
+    """Pairs that lie on each other by more than a pixel."""
+    return [
+        (a, b)
+        for k, (a, one) in enumerate(boxes)
+        for b, other in boxes[:k]
+        if one.adjusted(1, 1, -1, -1).intersects(other.adjusted(1, 1, -1, -1))
+    ]
+
+
+@pytest.mark.parametrize("palette", [DAY, NIGHT], ids=["day", "night"])
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+def test_words_of_every_cell_can_be_read(opened, folder, size, palette):
+    """None overlap, none leave the drawing; all parts show their name, nine of ten that have a gauge show it, and every named net
+    its voltage."""
+    one = opened(folder)
+    theme.apply(palette)
+    one.window.resize(*size)
+    desk, drawing = one.desk, one.window.drawing
+    one.window.show_side("both")
+    for key in (*desk.project.benches, *(f"cell {name}" for name in desk.project.cells)):
+        bench = desk.project.benches.get(key)
+        if bench is not None:
+            desk.show_bench(key)
+        else:
+            desk.show_cell(key.removeprefix("cell "))
+        one.wait(lambda: desk.point is not None)
+        one.wait(lambda: desk.stands_alone or desk.last_values is not None)
+        for trail in ((), *(((part.name,)) for part in desk.cell.parts if part.device in desk.project.cells)):
+            if trail:
+                desk.leave_block(0)
+                desk.enter(trail[0])
+            check(one, drawing)
+
+
+def check(one, drawing) -> None:
+    """The shown drawing."""
+    where = f"{one.desk.bench_key} {one.desk.trail}"
+    boxes = shown_boxes(one)
+    assert not overlapping(boxes), where
+    paper = QRectF(drawing.rect()).translated(-drawing.view.x, -drawing.view.y).adjusted(-1, -1, 1, 1)
+    outside = [name for name, box in boxes if not paper.contains(box)]
+    assert not outside, where
+    placed = layout(one).placed
+    named = {writing.name for writing, _ in placed if isinstance(writing, PartWords | BlockWords)}
+    assert named == {part.name for part in one.desk.cell.parts if part.device != GROUND_SYMBOL}, where
+    gauges = [place.form > 0 for writing, place in placed if isinstance(writing, PartWords) and writing.gauge]
+    assert sum(gauges) >= 0.9 * len(gauges), where
+    if one.desk.last_values is not None and not one.desk.stands_alone:
+        nets = {writing.name for writing, _ in placed if isinstance(writing, NetName)} - {"0", "gnd"}
+        tagged = {writing.net for writing, _ in placed if isinstance(writing, Tag)}
+        known = {net for net in nets if one.desk.last_values.voltage(one.desk.instance.net(net)) is not None}
+        assert known <= tagged, where
+
+
+def test_words_keep_their_size_and_stand_still(person):
+    """At any zoom a name is as large as before; a value that changes moves nothing."""
+    drawing = person.window.drawing
+    before = {writing.item.key: place.box for writing, place in layout(person).placed}
+    person.click_on_drawing("part", "M1")
+    person.desk.change_part(person.desk.cell.part("M1").with_value("w", "1.1u"), "w")
+    person.wait(lambda: person.desk.point.snapshot.cell.part("M1").values["w"] == "1.1u")
+    after = {writing.item.key: place.box for writing, place in layout(person).placed}
+    moved = [key for key in before if key != ("part", "M1") and before[key] != after.get(key)]
+    assert not moved
+    heights = set()
+    for factor in (0.6, 1.5, 1.5):
+        drawing.zoom(factor)
+        heights |= {
+            round(place.box[3] - place.box[1]) for one, place in layout(person).placed if isinstance(one, NetName)
+        }
+    assert len(heights) == 1
+    assert min(heights) > LEAST
+
+
+def test_the_cursor_covers_no_curve(person):
+    """What it reads stands above the plot; names at curves lie on none of them."""
+    person.run()
+    person.point_at_chart(0, 0.62, 0.8)
+    for strip in person.window.sheet.strips:
+        assert strip.readout.text.startswith("vin ")
+        assert strip.readout.geometry().bottom() < strip.plot.geometry().top() + 1
+        boxes = [strip._box_of(label) for label in strip.labels if label.isVisible()]
+        assert boxes
+        for k, (left, top, right, bottom) in enumerate(boxes):
+            assert left >= 0
+            assert top >= 0
+            assert right <= strip.box.width() + 4
+            for other in boxes[:k]:
+                apart = left > other[2] - 6 or other[0] > right - 6 or top > other[3] - 6 or other[1] > bottom - 6
+                assert apart
+
+
+def test_the_room_follows_the_work(person):
+    """Charts take no room before a run; then drawing and charts have theirs; details come with the selection and leave the drawing
+    where it is; the shelf comes by its key and on pointing."""
+    window = person.window
+    assert not window.side.isVisible()
+    assert not window.details.isVisible()
+    assert not window.shelf.isVisible()
+    person.run()
+    person.wait(lambda: window.side.isVisible())
+    assert window.drawing.width() >= 520
+    assert window.side.width() >= 640
+    before = window.drawing.width()
+    person.click_on_drawing("part", "M2")
+    assert window.details.isVisible()
+    assert window.drawing.width() == before
+    window.desk.select("", "")
+    assert not window.details.isVisible()
+    window.holder.open_shelf()
+    assert window.shelf.isVisible()
+    names = [row.item.text for row in window.shelf.rows]
+    assert "inv_x1_bench" not in names
+    assert list(pairwise(names)).index(("inv_x1", "transfer")) >= 0
+    person.click(window.side.words["charts"])
+    assert not window.side.isVisible()
+    person.click(window.side.words["bench"])
+    assert window.side.view("bench").isVisible()
