@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Command:
-    """One command. `keys` as Qt writes them; the first is shown."""
+    """One command. `keys` as Qt writes them; the first is shown. `needs` says what is missing where it cannot run now."""
 
     name: str
     keys: tuple[str, ...]
     action: Callable[[], None]
+    needs: Callable[[], str] = lambda: ""
 
     @property
     def shown_key(self) -> str:

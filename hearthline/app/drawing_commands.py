@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from hearthline.app.canvas.tools.placing import centred
 from hearthline.app.canvas.tools.shaping import Shaping
 from hearthline.app.commands import Command
+from hearthline.app.needs import Needs
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.edit.align import WAYS
 
@@ -17,30 +18,31 @@ if TYPE_CHECKING:
 def drawing_commands(window: Frame) -> list[Command]:
     """All of them, for one window."""
     drawing, editor = window.drawing, window.editor
+    needs = Needs(window.desk)
     words = {"even across": "Even gaps across", "even down": "Even gaps down"}
     return [
-        Command("Draw a wire", ("D",), drawing.draw_wire),
+        Command("Draw a wire", ("D",), drawing.draw_wire, needs.cell),
         Command("Route the selected wires again", ("Shift+D",), editor.reroute),
         Command("Name the net", ("N",), lambda: name_net(window)),
         Command("Turn", ("T",), drawing.turn),
         Command("Flip", ("Shift+T",), drawing.flip),
-        Command("Delete", ("Del",), editor.delete),
-        Command("Copy", ("Ctrl+C",), editor.copy),
-        Command("Cut", ("Ctrl+X",), editor.cut),
-        Command("Paste", ("Ctrl+V",), lambda: paste(window)),
-        Command("Bring the drawing together", ("Ctrl+Shift+D",), editor.compact),
+        Command("Delete", ("Del",), editor.delete, needs.selection),
+        Command("Copy", ("Ctrl+C",), editor.copy, needs.selection),
+        Command("Cut", ("Ctrl+X",), editor.cut, needs.selection),
+        Command("Paste", ("Ctrl+V",), lambda: paste(window), needs.cell),
+        Command("Bring the drawing together", ("Ctrl+Shift+D",), editor.compact, needs.cell),
         Command("Select all", ("Ctrl+A",), editor.select_all),
-        Command("Into the block", ("Return",), lambda: go_in(window)),
-        Command("Shape the symbol", ("Y",), lambda: shape(window)),
-        Command("Make a block of the selection", ("Ctrl+B",), lambda: make_block(window)),
-        Command("Dissolve the block", ("Ctrl+Shift+B",), editor.dissolve),
+        Command("Into the block", ("Return",), lambda: go_in(window), needs.block),
+        Command("Shape the symbol", ("Y",), lambda: shape(window), needs.block),
+        Command("Make a block of the selection", ("Ctrl+B",), lambda: make_block(window), needs.part),
+        Command("Dissolve the block", ("Ctrl+Shift+B",), editor.dissolve, needs.block),
         Command("New cell", ("Ctrl+Shift+C",), lambda: new_cell(window)),
-        Command("Rename the cell", (), lambda: rename_cell(window)),
-        Command("Delete the cell", (), editor.delete_cell),
+        Command("Rename the cell", (), lambda: rename_cell(window), needs.cell),
+        Command("Delete the cell", (), editor.delete_cell, needs.cell),
         Command("Write the drawing as SVG and PDF", (), window.export_figure),
         Command("Write the cell as a deck", (), window.export_deck),
         Command("Read a deck as cells", (), window.ask_deck),
-        *(Command(words.get(way, f"Align {way}"), (), lambda way=way: editor.align(way)) for way in WAYS),
+        *(Command(words.get(way, f"Align {way}"), (), lambda way=way: editor.align(way), needs.several) for way in WAYS),
         *(Command(f"Show the {view}", (), lambda view=view: window.side.show_view(view)) for view in window.side.kinds),
         Command("Move the selection by a step", ("Shift+arrows",), lambda: None),
         Command("Pan", ("arrows",), lambda: None),

@@ -62,3 +62,6 @@ class Frame(Protocol):
 
     def keep_details(self) -> None:
         """Keeps the details where nothing is selected, or lets them come and go."""
+
+    def do(self, command: Command) -> None:
+        """Runs a command, or says what it needs."""

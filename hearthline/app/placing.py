@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from hearthline.app.canvas.drawing import Drawing
-from hearthline.app.panels.overlay import Entry
+from hearthline.app.panels.search import Entry
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.core.circuit.cell import PIN_KINDS, Cell, Label, Note, Part, Pin
@@ -33,23 +33,23 @@ class Placer:
             return found
         kit = desk.project.kit
         for device in kit.devices.values() if kit else ():
-            found.append(Entry(device.name, f"place, {device.meaning}", lambda n=device.name: self.part(n)))
+            found.append(Entry(device.name, "place", device.meaning, lambda n=device.name: self.part(n)))
         for name, one in SYMBOLS.items():
             if one.offered:
-                found.append(Entry(name, f"place, {one.offered}", lambda n=name: self.part(n)))
-        found.append(Entry("ground", "place, mark of the ground net", lambda: self.part(GROUND_SYMBOL)))
-        found.append(Entry("supply mark", "place, bar with the name of a supply net", self.supply))
+                found.append(Entry(name, "place", one.offered, lambda n=name: self.part(n)))
+        found.append(Entry("ground", "place", "mark of the ground net", lambda: self.part(GROUND_SYMBOL)))
+        found.append(Entry("supply mark", "place", "bar with the name of a supply net", self.supply))
         for name in desk.project.cells:
             if not desk.library.reaches(name, desk.cell.name):
-                found.append(Entry(name, "place, block of this cell", lambda n=name: self.part(n)))
+                found.append(Entry(name, "place", "block of this cell", lambda n=name: self.part(n)))
         modules = dict.fromkeys([*(kit.modules if kit else ()), *library_names()])
         for name in modules:
             if name not in HIDDEN_MODULES:
-                found.append(Entry(name, "place, Verilog-A module", lambda n=name: self.part(n)))
+                found.append(Entry(name, "place", "Verilog-A module", lambda n=name: self.part(n)))
         for kind in PIN_KINDS:
-            found.append(Entry(f"{kind} pin", "place, pin of this cell", lambda k=kind: self.pin(k)))
-        found.append(Entry("net name", "place, name on a net", self.label))
-        found.append(Entry("note", "place, text with formulas in braces", self.note))
+            found.append(Entry(f"{kind} pin", "place", "pin of this cell", lambda k=kind: self.pin(k)))
+        found.append(Entry("net name", "place", "name on a net", self.label))
+        found.append(Entry("note", "place", "text with formulas in braces", self.note))
         return found
 
     def part(self, device: str) -> None:

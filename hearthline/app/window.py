@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, QTimer
 from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QMainWindow,
@@ -15,17 +15,19 @@ from PyQt6.QtWidgets import (
 
 from hearthline.app.asking import ask_what_comes
 from hearthline.app.canvas.drawing import Drawing
+from hearthline.app.commands import Command
 from hearthline.app.device.desk import DeviceDesk
 from hearthline.app.drawing_commands import drawing_commands
-from hearthline.app.entries import entries
+from hearthline.app.entries import entries, typed
 from hearthline.app.guide import Guide
 from hearthline.app.interchange import decks, usual_deck, write_figure
 from hearthline.app.panels.breadcrumb import Breadcrumb
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import Details
 from hearthline.app.panels.hearth import HearthLine
-from hearthline.app.panels.overlay import HelpSheet, Prompt, Search
+from hearthline.app.panels.overlay import HelpSheet, Prompt
 from hearthline.app.panels.question import Question
+from hearthline.app.panels.search import Search
 from hearthline.app.panels.shelf import Shelf
 from hearthline.app.panels.side import Side
 from hearthline.app.panels.topline import ICON, TopLine
@@ -43,6 +45,10 @@ from hearthline.core.formats.project_folder import DEVICES, save_text
 
 KEYS_OF_THE_DRAWING = ("Return", "arrows", "Shift+arrows")
 """Keys that the drawing takes itself, because elsewhere they mean other things."""
+
+
+HINT_MILLISECONDS = 4000
+"""How long it is said what a command needs."""
 
 
 class Window(QMainWindow):
@@ -80,7 +86,7 @@ class Window(QMainWindow):
         self.prompt = Prompt(self.centralWidget())
         self.placer = Placer(desk, self.editor, self.drawing, self.ask_at_pointer)
         self.commands = [*window_commands(self), *drawing_commands(self)]
-        self.search = Search(self.centralWidget(), lambda: entries(self))
+        self.search = Search(self.centralWidget(), lambda: entries(self), lambda text: typed(self, text))
         self.help = HelpSheet(self.centralWidget(), self.commands)
         self._bind_keys()
         for signal in (desk.project_changed, desk.documents.undo.indexChanged, desk.documents.saved):
@@ -116,7 +122,17 @@ class Window(QMainWindow):
     def _bind_keys(self) -> None:
         for command in self.commands:
             for key in (key for key in command.keys if key not in KEYS_OF_THE_DRAWING):
-                QShortcut(QKeySequence(key), self).activated.connect(lambda command=command: command.action())
+                QShortcut(QKeySequence(key), self).activated.connect(lambda command=command: self.do(command))
+
+    def do(self, command: Command) -> None:
+        """Runs a command, or says what it needs."""
+        needs = command.needs()
+        if needs:
+            told = HearthlineError(f"{command.name}: {needs}")
+            self.desk.tell(told)
+            QTimer.singleShot(HINT_MILLISECONDS, lambda: self.desk.message is told and self.desk.tell(None))
+        else:
+            command.action()
 
     def open_search(self) -> None:
         """Opens the search at the pointer, or under its field in the top line when the pointer is elsewhere."""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from hearthline.app.canvas.drawing import STEP
 from hearthline.app.charts.markers import CROSSING, PEAK
 from hearthline.app.commands import Command
+from hearthline.app.needs import Needs
 from hearthline.app.shelf_doings import ask_bench, copy_cell
 from hearthline.app.theme.theme import theme
 from hearthline.app.watching import watch_pointed
@@ -18,13 +19,16 @@ if TYPE_CHECKING:
 def window_commands(window: Frame) -> list[Command]:
     """All of them, for one window."""
     desk, drawing, sheet = window.desk, window.drawing, window.sheet
+    needs = Needs(desk)
     return [
         Command("Add or find anything", ("Space",), window.open_search),
-        Command("Run the bench", ("Ctrl+Return",), lambda: desk.run()),
-        Command("Stop the run", ("Ctrl+.",), desk.stop),
+        Command("Run the bench", ("Ctrl+Return",), lambda: desk.run(), needs.bench),
+        Command("Stop the run", ("Ctrl+.",), desk.stop, needs.running),
         Command("New bench for this cell", ("Ctrl+E",), lambda: ask_bench(window, "name of the bench", desk.new_bench)),
-        Command("Rename the bench", (), lambda: ask_bench(window, "new name of the bench", desk.rename_bench)),
-        Command("Delete the bench", (), desk.delete_bench),
+        Command(
+            "Rename the bench", (), lambda: ask_bench(window, "new name of the bench", desk.rename_bench), needs.bench
+        ),
+        Command("Delete the bench", (), desk.delete_bench, needs.bench),
         Command("Back out of the block, or to the cell", ("Backspace",), window.go_back),
         Command("Drawing alone", ("1",), lambda: window.show_side("drawing")),
         Command("Drawing and charts", ("2",), lambda: window.show_side("both")),
@@ -36,14 +40,14 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
         Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
         Command("Watch what is under the pointer", ("B",), lambda: watch_pointed(window)),
-        Command("Drop a marker on the curve", ("K",), sheet.marking.drop),
+        Command("Drop a marker on the curve", ("K",), sheet.marking.drop, needs.curves),
         Command("Clear the markers and the cursor", ("Shift+K",), sheet.clear_cursor),
-        Command("Step the marker or the cursor forth", ("L",), lambda: sheet.step_cursor(1)),
-        Command("Step the marker or the cursor back", ("J",), lambda: sheet.step_cursor(-1)),
-        Command("Marker to the next crossing", ("Shift+L",), lambda: sheet.marking.step(1, CROSSING)),
-        Command("Marker to the next peak", ("Ctrl+L",), lambda: sheet.marking.step(1, PEAK)),
-        Command("Zoom of the charts back", ("U",), sheet.zoom_back),
-        Command("All of the charts in view", ("Shift+U",), sheet.fit),
+        Command("Step the marker or the cursor forth", ("L",), lambda: sheet.step_cursor(1), needs.curves),
+        Command("Step the marker or the cursor back", ("J",), lambda: sheet.step_cursor(-1), needs.curves),
+        Command("Marker to the next crossing", ("Shift+L",), lambda: sheet.marking.step(1, CROSSING), needs.curves),
+        Command("Marker to the next peak", ("Ctrl+L",), lambda: sheet.marking.step(1, PEAK), needs.curves),
+        Command("Zoom of the charts back", ("U",), sheet.zoom_back, needs.curves),
+        Command("All of the charts in view", ("Shift+U",), sheet.fit, needs.curves),
         Command("Undo", ("Ctrl+Z",), desk.documents.undo.undo),
         Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
         Command("Save", ("Ctrl+S",), window.save),

@@ -91,7 +91,7 @@ def _scaled(digits: str, exponent: int) -> float:
     return value
 
 
-BEYOND = 1e-20, 1e18
+BEYOND = 1e-22, 1e18
 """Outside of these a number of some digits has an exponent."""
 
 

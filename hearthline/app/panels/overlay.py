@@ -1,20 +1,17 @@
-"""Sheets that lie over the desk: the search and the list of keys. Escape, or a click beside, puts them away."""
+"""Sheets that lie over the desk: a line to type and the list of keys. Escape, or a click beside, puts them away."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from hearthline.app.commands import Command
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import heading, quiet
-from hearthline.app.theme.fonts import figure_font, text_font
-
-LIST_HEIGHT, ROW_HEIGHT = 320, 28
+from hearthline.app.theme.fonts import figure_font
 
 
 class Overlay(QFrame):
@@ -43,79 +40,6 @@ class Overlay(QFrame):
             self.put_away()
         else:
             super().keyPressEvent(event)
-
-
-@dataclass(frozen=True)
-class Entry:
-    """Something that can be found."""
-
-    text: str
-    what: str
-    action: Callable[[], None]
-
-
-class Search(Overlay):
-    """Add or find anything: type, choose with the arrows, Return."""
-
-    def __init__(self, parent: QWidget, entries: Callable[[], list[Entry]]) -> None:
-        super().__init__(parent)
-        self._entries = entries
-        self._found: list[Entry] = []
-        self.field = QLineEdit()
-        self.field.setPlaceholderText("what to place or find: parts, cells, nets, commands")
-        self.field.setAccessibleName("find")
-        self.list = QListWidget()
-        self.list.setFont(text_font())
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(8, 8, 8, 8)
-        layout.addWidget(self.field)
-        layout.addWidget(self.list)
-        self.resize(380, LIST_HEIGHT)
-        self.field.textChanged.connect(self._filter)
-        self.field.installEventFilter(self)
-        self.list.itemClicked.connect(lambda item: self._do(self.list.row(item)))
-
-    def open_at(self, place: QPoint) -> None:
-        """Opens with its corner near `place`, inside the window."""
-        room = self.parentWidget().rect()
-        x = max(8, min(place.x(), room.width() - self.width() - 8))
-        y = max(8, min(place.y(), room.height() - LIST_HEIGHT - 8))
-        self.move(x, y)
-        self.field.clear()
-        self._filter("")
-        self.show()
-        self.raise_()
-        self.field.setFocus()
-
-    def _filter(self, text: str) -> None:
-        words = text.lower().split()
-        self._found = [e for e in self._entries() if all(word in f"{e.text} {e.what}".lower() for word in words)]
-        first = words[0] if words else ""
-        self._found.sort(key=lambda e: (e.text.lower() != first, not e.text.lower().startswith(first)))
-        self.list.clear()
-        for entry in self._found:
-            self.list.addItem(QListWidgetItem(f"{entry.text}    {entry.what}"))
-        if not self._found:
-            self.list.addItem(QListWidgetItem("nothing of that name; try a part, a net or a command"))
-        self.list.setCurrentRow(0)
-        self.resize(self.width(), min(LIST_HEIGHT, 64 + ROW_HEIGHT * self.list.count()))
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Arrows and Return in the field work on the list."""
-        if watched is self.field and event.type() == QEvent.Type.KeyPress:
-            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-                step = 1 if event.key() == Qt.Key.Key_Down else -1
-                self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
-                return True
-            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                self._do(self.list.currentRow())
-                return True
-        return super().eventFilter(watched, event)
-
-    def _do(self, row: int) -> None:
-        if 0 <= row < len(self._found):
-            self.put_away()
-            self._found[row].action()
 
 
 class Prompt(Overlay):
