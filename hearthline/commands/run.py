@@ -86,7 +86,7 @@ class _Progress:
     def _watch(self) -> None:
         while self.terminal and not self.ended.wait(OFTEN):
             stage, number, count = self.job.stage
-            share = 100 * self.job.done / self.job.total if self.job.total else 0.0
+            share = 100 * self.job.share
             print(
                 f"\r\x1b[K{self.key}: {stage} ({number} of {count}) {share:.0f} %", end="", file=sys.stderr, flush=True
             )

@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from hearthline.app.state.runner import Progress
 from hearthline.core.bench.verdict import State
 from tests.approximation import approx
 
@@ -107,3 +108,26 @@ def test_stop_keeps_what_is_done(person):
     assert (desk.results.dataset.outcomes == 0).any()
     assert (desk.results.dataset.outcomes != 0).any()
     assert button.text() == "Run"
+
+
+def test_the_charts_fill_while_it_runs(person, monkeypatch):
+    """Conditions appear as they are done; the verdict comes with the last; time left is said."""
+    from hearthline.core.bench import portions
+
+    monkeypatch.setattr(portions, "SHORT", 0.0)
+    monkeypatch.setattr(portions, "PORTION", 0.0)
+    desk, seen = person.desk, []
+
+    def look() -> None:
+        data = desk.results.dataset
+        if data is not None:
+            seen.append(int(np.isfinite(data.curve("V(out)")[:, 0]).sum()))
+
+    desk.results.run_changed.connect(look)
+    person.run()
+    assert seen[-1] == 45
+    assert len(seen) > 2
+    assert seen[0] < 45
+    assert seen == sorted(seen)
+    assert desk.results.verdicts["switching point"].state.name == "FAILS"
+    assert Progress("a", 1, 2, 0.5, 3, 45, 7.4).words == "a (1 of 2): 3 of 45 conditions, 7 s left"

@@ -95,9 +95,9 @@ class TopLine(QWidget):
         self.progress.setRange(0, 0)
 
     def _show_progress(self, progress: Progress) -> None:
-        self.progress.setRange(0, progress.total)
-        self.progress.setValue(progress.done)
-        self.progress.setToolTip(f"{progress.done} of {progress.total} points")
+        self.progress.setRange(0, 1000)
+        self.progress.setValue(round(1000 * progress.share))
+        self.progress.setToolTip(progress.words)
         self.progress_note.setText(progress.words)
 
     def _offer_benches(self) -> None:

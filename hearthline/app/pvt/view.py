@@ -170,11 +170,11 @@ class PvtView(QWidget):
             self.matrix.dataChanged.emit(self.matrix.index(0, 0), self.matrix.index(self.matrix.rowCount() - 1, 0))
 
     def _show_progress(self, progress: Progress | None = None) -> None:
-        """How many conditions are done; the table fills when the run is over."""
+        """How many conditions are done; the table fills with them."""
         self.progress.setVisible(self.results.runner.busy)
         if progress is not None:
-            self.progress.setRange(0, max(1, len(progress.lanes)))
-            self.progress.setValue(int((progress.lanes >= 1).sum()))
+            self.progress.setRange(0, max(1, progress.conditions))
+            self.progress.setValue(progress.ready)
             self.note.setText(progress.words)
 
     def _choose_lane(self, lane: int) -> None:

@@ -72,6 +72,7 @@ class Results(QObject):
         self.rule = Rule()
         self.runner = Runner(self)
         self.runner.finished.connect(self._take_run)
+        self.runner.grown.connect(self._take_part)
         self.runner.stored.connect(self._take_stored)
         self.loader, self.reader = NewestWins("stored run", self), NewestWins("readings", self)
         self.basis, self.pinner = NewestWins("basis", self), NewestWins("pinned run", self)
@@ -282,6 +283,18 @@ class Results(QObject):
             same = _formulas(answer.request.snapshot.bench) == _formulas(self.bench)
             self._show(Shown(answer.run, answer.made, _note(answer.run)), answer.numbers if same else None)
         self.told.emit(answer.error)
+
+    def _take_part(self, answer: RunAnswer) -> None:
+        """A run as far as it is: shown, and judged when it is whole."""
+        here = self.bench is not None and answer.request.snapshot.bench.key == self.bench.key
+        if not here or not self.runner.busy or _formulas(answer.request.snapshot.bench) != _formulas(self.bench):
+            return
+        self._wanted = None
+        self.shown = Shown(answer.run, answer.made, "as far as it is")
+        if self.analysis not in answer.run.results:
+            self.analysis = next(reversed(answer.run.results))
+        self.numbers, self._read_for = answer.numbers, _formulas(self.bench)
+        self.run_changed.emit()
 
     def _take_stored(self, path: Path | None, error: HearthlineError | None) -> None:
         if error is not None:

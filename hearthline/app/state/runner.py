@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 import threading
+import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hearthline.core.bench.readings import Numbers, Reader, Run
@@ -18,6 +19,8 @@ from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
 POLL_MILLISECONDS = 30
+REDRAW_SECONDS = 0.05
+"""Between two looks at a run that grows."""
 ASK_POINTS, ASK_BYTES = 20_000_000, 2e9
 """Beyond either the person is asked before a run begins."""
 
@@ -49,36 +52,47 @@ class RunAnswer:
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a run is: the analysis by its number of how many, points done and to do, and the share of each condition."""
+    """How far a run is: the analysis by its number of how many, the share of it that is done, conditions that are ready of how
+    many, and about how many seconds the analysis still takes, where that can be told."""
 
     analysis: str
     number: int
     count: int
-    done: int
-    total: int
-    lanes: np.ndarray
+    share: float
+    ready: int
+    conditions: int
+    left: float | None = None
 
     @property
     def words(self) -> str:
         """As it stands beside the bar."""
-        ready = int((self.lanes >= 1).sum())
         which = f"{self.analysis} ({self.number} of {self.count})" if self.count > 1 else self.analysis
-        return f"{which}: {ready} of {len(self.lanes)} conditions"
+        words = f"{which}: {self.ready} of {self.conditions} conditions"
+        return words if self.left is None else f"{words}, {duration(self.left)} left"
+
+
+def duration(seconds: float) -> str:
+    """About how long: `8 s`, `3 min`, `2 h`."""
+    if seconds < 90:
+        return f"{max(1, round(seconds))} s"
+    return f"{round(seconds / 60)} min" if seconds < 5400 else f"{round(seconds / 3600)} h"
 
 
 class Runner(QObject):
-    """One run at a time. `progressed` carries a Progress, `finished` a RunAnswer, and `stored` the path of its file or the
-    error, some time later."""
+    """One run at a time. `progressed` carries a Progress, `grown` the RunAnswer of a run as far as it is, `finished` the last
+    one, and `stored` the path of its file or the error, some time later."""
 
     started = pyqtSignal()
     progressed = pyqtSignal(object)
     finished = pyqtSignal(object)
     stored = pyqtSignal(object, object)
+    grown = pyqtSignal(object)
     _arrived = pyqtSignal(object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._job: Job | None = None
+        self._stage, self._begun = ("", 0, 0), 0.0
         self._thread: threading.Thread | None = None
         self._poll = QTimer(self)
         self._poll.setInterval(POLL_MILLISECONDS)
@@ -125,7 +139,7 @@ class Runner(QObject):
                 words = f"{points:,}".replace(",", " ") + f" points, about {write(size, '', 2)}B in memory"
                 self._arrived.emit(RunAnswer(request, made, size=words))
                 return
-            run = run_bench(request.snapshot, job, request.names, request.before)
+            run = run_bench(request.snapshot, job, request.names, request.before, self._teller(request, made))
             numbers = Reader(request.snapshot.bench, run.results).all()
         except HearthlineError as error:
             self._arrived.emit(RunAnswer(request, made, error=error))
@@ -145,10 +159,31 @@ class Runner(QObject):
         except HearthlineError as error:
             self.stored.emit(None, error)
 
+    def _teller(self, request: RunRequest, made: datetime) -> Callable[[Run], None]:
+        """Hands on a run as far as it is, with its readings, not too often."""
+        last = 0.0
+
+        def tell(run: Run) -> None:
+            nonlocal last
+            if time.monotonic() - last >= REDRAW_SECONDS:
+                numbers = Reader(request.snapshot.bench, run.results).all()
+                last = time.monotonic()
+                self.grown.emit(RunAnswer(request, made, run, numbers))
+
+        return tell
+
     def _report(self) -> None:
-        if self._job and self._job.total:
-            job = self._job
-            self.progressed.emit(Progress(*job.stage, job.done, job.total, job.lanes))
+        if not self._job or not self._job.total:
+            return
+        job, now = self._job, time.monotonic()
+        if self._stage != job.stage:
+            self._stage, self._begun = job.stage, now
+        share, done, lanes = job.share, job.whole, job.lanes
+        per = max(1, len(lanes) // max(1, done[1]))
+        ready = done[0] + int((lanes >= 1).sum()) // per
+        spent = now - self._begun
+        left = spent * (1 - share) / share if share > 0 and spent > 1.0 else None
+        self.progressed.emit(Progress(*job.stage, share, ready, done[2] if done[2] > 1 else len(lanes), left))
 
     def _receive(self, answer: RunAnswer) -> None:
         self._report()

@@ -39,12 +39,14 @@ class Share:
 
 @dataclass(frozen=True)
 class Plan:
-    """One analysis of a circuit. `labels` are what is watched; `everything` is kept however much it is."""
+    """One analysis of a circuit. `labels` are what is watched; `everything` is kept however much it is; what
+    is run at a time is a `share` of all its conditions."""
 
     circuit: Circuit
     analysis: Analysis
     labels: tuple[str, ...] = ()
     everything: bool = False
+    share: float = 1.0
 
     @property
     def name(self) -> str:
@@ -87,7 +89,9 @@ class Plan:
     def solved(self, shares: list[Share], job: Job) -> Piece:
         """All of them, in one dataset in the order of the conditions."""
         pieces = [self._nested(one.work, one.work.solve(job)) for one in shares]
-        found = pieces[0] if len(pieces) == 1 else _together(pieces, shares, max(1, len(self.outer)))
+        found = (
+            pieces[0] if len(pieces) == 1 else together(pieces, [one.places for one in shares], max(1, len(self.outer)))
+        )
         return found.with_data(units={**self.circuit.origin.parameter_units, **found.dataset.units})
 
     def _nested(self, work: Lowered, piece: Piece) -> Piece:
@@ -178,7 +182,7 @@ class Plan:
         shown = shown_variables(system)
         if self.everything:
             return None, shown
-        points, wanted = lanes * self.kind.points(self), set(self.labels)
+        points, wanted = lanes / self.share * self.kind.points(self), set(self.labels)
         watched = [k for k, one in enumerate(system.variables) if one.label in wanted]
         if 8 * points * (len(system.unknowns) + len(shown)) < ALL_BYTES:
             return None, shown
@@ -187,9 +191,9 @@ class Plan:
         return [k for k, one in enumerate(system.unknowns) if one.label in wanted], watched
 
 
-def _together(pieces: list[Piece], shares: list[Share], per: int) -> Piece:
-    """Pieces of one analysis whose circuits differ, in the order of their conditions."""
-    places = [place * per + k for share in shares for place in share.places for k in range(per)]
+def together(pieces: list[Piece], conditions: list[list[int]], per: int) -> Piece:
+    """Pieces of one analysis in the order of their conditions: those of each piece by their places, with `per` lanes each."""
+    places = [place * per + k for some in conditions for place in some for k in range(per)]
     failures: dict[int, ConvergenceError] = {}
     first = 0
     for piece in pieces:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -12,6 +12,7 @@ from hearthline.core.analyses.kind import Piece
 from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.basis import basis_of_plan
 from hearthline.core.bench.bench import Reading, Watch
+from hearthline.core.bench.portions import Told, in_portions
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.data.dataset import Dataset, joined
@@ -24,13 +25,17 @@ from hearthline.core.spread.pvt import Condition, key_of, lane_of
 
 
 def run_bench(
-    snapshot: Snapshot, job: Job | None = None, names: Iterable[str] | None = None, before: Run | None = None
+    snapshot: Snapshot,
+    job: Job | None = None,
+    names: Iterable[str] | None = None,
+    before: Run | None = None,
+    told: Callable[[Run], None] | None = None,
 ) -> Run:
     """The analyses of the bench, or those of `names`, at every condition.
 
     What `before` holds of the same circuit and settings is taken over: only conditions that are new there, failed, or were
-    not reached are computed. Raises HearthlineError for wrong input; a lane that does not converge is marked in the run and the
-    others stand.
+    not reached are computed. `told` gets the run as far as it is, now and then. Raises HearthlineError for wrong input; a lane
+    that does not converge is marked in the run and the others stand.
     """
     bench, job = snapshot.bench, job or Job()
     chosen = [one for one in bench.analyses if names is None or one.name in set(names)]
@@ -44,7 +49,8 @@ def run_bench(
         old = _usable(before, basis, plan)
         if analysis in chosen:
             job.name(analysis.name, number + 1, len(bench.analyses))
-            run = run.with_result(analysis.name, basis, *_completed(plan, conditions, old, before, job))
+            so_far = _teller(run, analysis.name, basis, told) if told is not None else None
+            run = run.with_result(analysis.name, basis, *_completed(plan, conditions, old, before, job, so_far))
         elif old is not None and (kept := _chosen(old, conditions, before.conditions)) is not None:
             run = run.with_result(analysis.name, basis, kept, (), {}, 0.0)
     return run
@@ -73,10 +79,11 @@ def _usable(before: Run | None, basis: str, plan: Plan) -> Dataset | None:
     return data if all(label in data.curves or label in gone for label in plan.labels) else None
 
 
-def _completed(plan: Plan, conditions: tuple[Condition, ...], data: Dataset | None, before: Run | None, job: Job):
+def _completed(plan: Plan, conditions: tuple[Condition, ...], data: Dataset | None, before: Run | None, job: Job,
+               told: Told | None = None):  # fmt: skip
     """The dataset over all conditions, what was said, why lanes failed, and how long it took."""
     if data is None:
-        piece = plan.run(conditions, job)
+        piece = plan.run(conditions, job) if told is None else in_portions(plan, conditions, job, told)
         return piece.dataset, piece.log, {lane: str(error) for lane, error in piece.failures.items()}, piece.seconds
     whole = data.complete.reshape(-1, data.per_condition).all(axis=1)
     have = {key_of(one): k for k, one in enumerate(before.conditions) if whole[k]}
@@ -84,6 +91,11 @@ def _completed(plan: Plan, conditions: tuple[Condition, ...], data: Dataset | No
     if not missing:
         return _chosen(data, conditions, before.conditions), ("nothing new to compute",), {}, 0.0
     return _merged(data, plan.run(missing, job), conditions, have, missing)
+
+
+def _teller(run: Run, name: str, basis: str, told: Callable[[Run], None]) -> Told:
+    """Hands on the run with what there is of one more analysis."""
+    return lambda data: told(run.with_result(name, basis, data, (), {}, 0.0))
 
 
 def _merged(data: Dataset, piece: Piece, conditions, have: dict, missing):

@@ -23,6 +23,8 @@ class Job:
         self.total = 0
         self.stage = ("", 0, 0)
         self.on_stage: Callable[[str, int, int], None] | None = None
+        self.whole = (0, 1, 1)
+        """Conditions that are done already, those being worked on, and all."""
         self._lanes: Callable[[], np.ndarray] = lambda: np.zeros(0)
 
     def begin(self, total: int, shares: int) -> None:
@@ -40,6 +42,22 @@ class Job:
         self.stage = (stage, number, count)
         if self.on_stage:
             self.on_stage(*self.stage)
+
+    def portion(self, done: int, count: int, total: int) -> None:
+        """What is solved next is `count` conditions of `total`, of which `done` are ready."""
+        self.whole = (done, count, total)
+
+    @property
+    def share(self) -> float:
+        """How much of all conditions is done, from 0 to 1."""
+        done, count, total = self.whole
+        here = self.done / self.total if self.total else 0.0
+        return min(1.0, (done + count * min(1.0, here)) / total)
+
+    @property
+    def stopped(self) -> bool:
+        """Whether somebody asked for the end."""
+        return bool(self.flag[0])
 
     @property
     def lanes(self) -> np.ndarray:
