@@ -11,6 +11,7 @@ from hearthline.app.panels.breadcrumb import Breadcrumb
 from hearthline.app.panels.card import PointCard
 from hearthline.app.panels.details import WIDTH as DETAILS
 from hearthline.app.panels.details import Details
+from hearthline.app.panels.first_card import FirstCard
 from hearthline.app.panels.side import Side
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.memory import Memory
@@ -18,6 +19,7 @@ from hearthline.app.state.memory import Memory
 DRAWING, SIDE = 540, 664
 """Widths of drawing and views that a window of 1280 begins with; a wider one shares what is more [px]."""
 
+FIRST = "first card put away"
 NARROW_DRAWING, NARROW_SIDE = 300, 300
 
 
@@ -113,7 +115,10 @@ class Room(QWidget):
         row.addLayout(middle, 1)
         inside = QVBoxLayout(self.aside)
         inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(self.details)
+        inside.addWidget(self.details, 1)
+        self.first = FirstCard(self._put_first_away)
+        inside.addWidget(self.first)
+        inside.addStretch()
 
     # -- drawing and views
 
@@ -166,7 +171,14 @@ class Room(QWidget):
     def follow(self) -> None:
         """Details come and go; where the drawing is alone their place stays free, so that it need not move."""
         self.details.setVisible(self.details.wanted)
+        self.first.setVisible(
+            not self.details.wanted and not self.memory.get(FIRST, False) and self.desk.cell is not None
+        )
         self.aside.setVisible(self.details.wanted or self.side.isHidden())
+
+    def _put_first_away(self) -> None:
+        self.memory.put(FIRST, True)
+        self.follow()
 
     def _recall(self) -> None:
         """How this project's desk was divided the last time."""

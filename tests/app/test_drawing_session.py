@@ -503,7 +503,7 @@ def test_a_run_is_refused_with_what_the_checks_found(draughtsman):
     one.person.click(one.window.topline.run_button)
     assert not desk.results.runner.busy
     assert "M2: w: 'x' in '2.4x'" in one.window.card.text.text()
-    assert "mend this before the run" in one.window.card.text.text()
+    assert "put this right before the run" in one.window.card.text.text()
 
 
 def test_a_cell_by_itself_is_no_mistake(draughtsman):
@@ -511,7 +511,7 @@ def test_a_cell_by_itself_is_no_mistake(draughtsman):
     one, desk = draughtsman, draughtsman.desk
     desk.show_cell("slicer")
     one.person.wait(lambda: desk.point is not None)
-    assert "stands alone" in one.window.card.text.text()
+    assert "without a bench" in one.window.card.text.text()
     assert one.window.card.property("wrong") is False
 
 

@@ -151,7 +151,7 @@ CELL, BENCH_FILE = "cells/inv_x1.toml", "benches/inv_x1-transfer.toml"
 @pytest.mark.parametrize(
     ("name", "old", "new", "said"),
     [
-        (CELL, "at = [-12, 0]", "at = [-12, 0", r"cells/inv_x1\.toml:7: unclosed array; mend this line"),
+        (CELL, "at = [-12, 0]", "at = [-12, 0", r"cells/inv_x1\.toml:7: unclosed array; put this line right"),
         (CELL, "at = [-12, 0]", "at = [-12, 0.5]", r"cells/inv_x1\.toml:7: 'at' should be a point"),
         (CELL, 'kind = "input"', 'kind = "inward"', r"cells/inv_x1\.toml:6: pin in: there is no kind 'inward'"),
         (CELL, 'device = "p_rvt"', 'devise = "p_rvt"', r"cells/inv_x1\.toml:25: 'device' is missing"),

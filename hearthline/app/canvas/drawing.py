@@ -280,7 +280,7 @@ class Drawing(QWidget):
             painter.fillRect(self.rect(), theme.color("paper"))
             deck = self.desk.bench.deck if self.desk.bench else ""
             said = f"The circuit is the deck {deck}.\nSpace, then Read a deck as cells, draws it." if deck else ""
-            self._paint_empty(painter, said or "No cell to show.\nChoose a bench in the shelf at the left.")
+            self._paint_empty(painter, said or "No cell to show.\nChoose one on the shelf: S opens it.")
             return
         scene, look = self.scene, self.look()
         if self._preview:

@@ -174,9 +174,11 @@ class Sheet(QWidget):
 
     def _empty_text(self, bench, has: bool) -> None:
         if bench is None:
-            self.empty.setText("No bench is open.\nChoose one in the shelf at the left.")
+            self.empty.setText("No bench is open.\nChoose one on the shelf: S opens it.")
         elif has:
             self.empty.setText("Nothing is watched here.\nPoint at a net, a terminal or a device and press B.")
+        elif not bench.name:
+            self.empty.setText(f"{bench.cell} is shown without a bench.\nCtrl+E makes one for it.")
         elif not bench.analyses:
             self.empty.setText("This bench has no analysis yet.\nAdd one under bench, above.")
         elif self.results.run is not None:

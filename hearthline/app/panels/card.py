@@ -77,7 +77,7 @@ class PointCard(QFrame):
         self._place = None
         self.button.hide()
         self.text.setText(
-            f"{self.desk.cell.name} stands alone, with nothing tied to its pins. Choose a bench, or go into a block of it."
+            f"{self.desk.cell.name} is shown without a bench, so nothing is tied to its pins; Ctrl+E makes one"
         )
 
     def _place_of(self, error: HearthlineError | None) -> tuple[str, str] | None:

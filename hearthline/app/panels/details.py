@@ -89,7 +89,7 @@ class Details(QScrollArea):
     def _page_of_selection(self) -> Page:
         desk, editor, selection = self.desk, self.editor, self.desk.selection
         if desk.bench is None:
-            return Page(desk, "Nothing open", "Choose a bench in the shelf at the left.")
+            return Page(desk, "Nothing open", "Choose a cell or bench on the shelf: S opens it.")
         cell, picked = desk.cell, desk.picked
         parts = tuple(part for part in cell.parts if part.name in picked.parts) if cell else ()
         if parts and (len(parts) == len(picked) or len(parts) > 1) and (len(parts) == 1 or _alike(desk, parts)):

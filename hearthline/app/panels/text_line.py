@@ -63,7 +63,7 @@ class TextLine(QLineEdit):
 
 
 class WaveLine(ValueLine):
-    """A field for a course in time."""
+    """A field for a waveform."""
 
     def _read(self, text: str) -> tuple[str, str]:
         if not text.strip():

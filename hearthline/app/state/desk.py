@@ -368,7 +368,7 @@ class Desk(QObject):
             return
         wrong = next((f for f in self.findings if f.weight == ERROR), None) if not self.trail else None
         if wrong is not None:
-            self.tell(CircuitError(f"{wrong.message}; mend this before the run", part=wrong.part, net=wrong.net))
+            self.tell(CircuitError(f"{wrong.message}; put this right before the run", part=wrong.part, net=wrong.net))
             return
         self.tell(None)
         before = None if anew else self.results.run

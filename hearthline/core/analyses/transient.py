@@ -1,4 +1,4 @@
-"""The course in time."""
+"""The transient: voltages and currents over time."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ ERROR = 1e-3
 class Transient(AnalysisKind):
     """Waveforms in time, each lane with steps of its own."""
 
-    name, meaning, called = "transient", "course in time", "course"
+    name, meaning, called = "transient", "voltages and currents over time", "course"
     own = (
         Setting("to", "s", "when it ends"),
         Setting("from", "s", "from when on it is kept"),

@@ -154,7 +154,7 @@ def waveform_of_table(text: str) -> str:
             raise ExpressionError(f"line {number}: a time and a value are wanted, and there are {len(words)} numbers")
         found += [word.rstrip("sVA") for word in words]
     if len(found) < 4:
-        raise ExpressionError("a course in time needs two lines or more, each a time and a value")
+        raise ExpressionError("a waveform needs two lines or more, each a time and a value")
     waveform = f"pwl({' '.join(found)})"
     check_waveform(waveform)
     return waveform

@@ -95,7 +95,7 @@ ALONG = ((0, 1),)
 PARALLEL = ValueField("m", "", "how many such devices stand in parallel", "1")
 AREA = (ValueField("area", "", "area as a multiple of the model's", "1"), PARALLEL)
 CONTROL = ValueField("control", "", "the voltage source whose current controls it", first="V1", kind="parts")
-WAVE = ValueField("wave", "", "course in time: pulse(low high delay rise fall width period), sin(offset amplitude "
+WAVE = ValueField("wave", "", "waveform: pulse(low high delay rise fall width period), sin(offset amplitude "
                   "frequency), exp(...), pwl(t1 v1 t2 v2 ...), sffm(...)", optional=True, kind="wave")  # fmt: skip
 SMALL_SIGNAL = (
     ValueField("mag", "", "amplitude in an AC analysis", optional=True),

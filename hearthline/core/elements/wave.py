@@ -36,7 +36,7 @@ def parse_wave(text: str) -> Wave:
     """
     match = _CALL.fullmatch(text)
     if not match or match[1].lower() not in FORMS:
-        raise ExpressionError(f"'{text}' is not a course in time; write one of {', '.join(FORMS.values())}")
+        raise ExpressionError(f"'{text}' is no waveform; write one of {', '.join(FORMS.values())}")
     kind = match[1].lower()
     numbers = tuple(parse_value(word, "") for word in _words(match[2], text))
     minimum = 4 if kind == "pwl" else 2

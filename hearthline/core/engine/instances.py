@@ -325,7 +325,7 @@ class DeviceInstances:
         return as_array(self._expression(element, "ic", element.initial), len(self.lanes))
 
     def _wave(self, element: Element) -> WaveInLanes | None:
-        """Its course in time. Raises CircuitError for one that cannot be."""
+        """Its waveform. Raises CircuitError for one that cannot be."""
         if element.wave is None:
             return None
         numbers = [

@@ -271,7 +271,7 @@ def _syntax_error(error: tomllib.TOMLDecodeError, text: str, shown: str) -> File
         lines = text.splitlines()
         opening = [n for n in range(min(line, len(lines)), 0, -1) if lines[n - 1].count("[") > lines[n - 1].count("]")]
         line, column = (opening or [line])[0], 0
-    return FileError(f"{message[:1].lower()}{message[1:]}; mend this line by hand", shown, line, column)
+    return FileError(f"{message[:1].lower()}{message[1:]}; put this line right by hand", shown, line, column)
 
 
 def read_version(table: Table, known: int) -> int:

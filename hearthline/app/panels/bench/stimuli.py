@@ -47,7 +47,7 @@ class Stimuli(Section):
             line.changed.connect(lambda text, name=name: self._put(name, text))
             line.settled.connect(self.desk.documents.end_typing)
             title = self.name_line(name, self._name_problem, lambda new, name=name: self._rename(name, new))
-            tip = f"course in time of {name} from the clipboard: lines of time and value"
+            tip = f"waveform of {name} from the clipboard: lines of time and value"
             row = self.add(name, LineRow(f"stimulus {name}", title, line, ("↓", tip)))
             row.removed.connect(lambda name=name: self._remove(name))
             row.acted.connect(lambda name=name: self._offer_courses(name))
@@ -103,7 +103,7 @@ class Stimuli(Section):
         self.paste_course(name, text)
 
     def paste_course(self, name: str, text: str | None = None) -> None:
-        """Two columns from the clipboard, or from a file, as the course in time of a source."""
+        """Two columns from the clipboard, or from a file, as the waveform of a source."""
         text = QGuiApplication.clipboard().text() if text is None else text
         try:
             waveform = waveform_of_table(text)
