@@ -5,8 +5,10 @@ from __future__ import annotations
 from itertools import pairwise
 
 import pytest
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtWidgets import QPushButton, QWidget
 
+from hearthline.app.canvas.tip import tip_at
 from hearthline.app.canvas.words.nets import NetName, Tag
 from hearthline.app.canvas.words.parts import BlockWords, PartWords
 from hearthline.app.theme.palette import DAY, NIGHT
@@ -149,3 +151,61 @@ def test_the_room_follows_the_work(person):
     assert not window.side.isVisible()
     person.click(window.side.words["bench"])
     assert window.side.view("bench").isVisible()
+
+
+def test_what_had_no_room_is_there_on_pointing(person):
+    """The pointer that rests on a part reads its sizes and values, on a wire the net's voltage, and elsewhere nothing."""
+    drawing = person.window.drawing
+    scene, look = drawing.scene, drawing.look()
+    x, y = scene.cell.part("M2").at
+    tip = tip_at(scene, look, x, y, 0.5)
+    assert tip.startswith("M2  p_rvt\nw = 2.4u  l = 130n")
+    assert "vth  −340 mV   threshold voltage" in tip
+    a, b, net = next(piece for piece in scene.segments if piece[2] == "out")
+    assert tip_at(scene, look, (a[0] + b[0]) / 2, (a[1] + b[1]) / 2, 0.3).startswith(f"net {net}: 626")
+    assert tip_at(scene, look, x + 400, y, 0.5) == ""
+
+
+def focusable(window) -> set[QWidget]:
+    """Everything that the Tab key should reach now."""
+    found = window.findChildren(QWidget)
+    return {
+        one for one in found
+        if one.isVisible() and one.isEnabled() and one.focusPolicy() & Qt.FocusPolicy.TabFocus and one.focusProxy() is None
+    }  # fmt: skip
+
+
+def test_everything_is_reached_by_keyboard_and_has_a_name(person):
+    """Tab goes through every control that can be seen, shelf and bench view included; each says what it is."""
+    person.run()
+    person.window.holder.pin_shelf(True)
+    person.click(person.window.side.words["bench"])
+    person.click_on_drawing("part", "M2")
+    wanted, reached = focusable(person.window), set()
+    widget = person.window.drawing
+    widget.setFocus()
+    for _ in range(20_000):
+        reached.add(widget)
+        widget = widget.nextInFocusChain()
+        if widget is person.window.drawing:
+            break
+    assert not wanted - reached
+    nameless = [
+        type(one).__name__ for one in wanted
+        if not (one.accessibleName() or getattr(one, "text", lambda: "")() or one.toolTip() or one.objectName())
+    ]  # fmt: skip
+    assert not nameless
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])
+def test_nothing_is_cut_off_at_the_smallest_window(opened, folder, size):
+    """No button of the window is narrower than its words, and the foot stays whole."""
+    one = opened(folder)
+    one.window.resize(*size)
+    one.run()
+    one.wait(lambda: one.window.width() == size[0])
+    assert one.window.hearth.geometry().bottom() < one.window.height()
+    for button in one.window.findChildren(QPushButton):
+        if button.isVisible() and button.text():
+            wide = button.fontMetrics().horizontalAdvance(button.text())
+            assert button.width() >= wide, button.text()

@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from hearthline.app.canvas.backing import Backing
 from hearthline.app.canvas.brush import Brush, Look, View
 from hearthline.app.canvas.live_painter import LivePainter
 from hearthline.app.canvas.painter import ScenePainter
 from hearthline.app.canvas.scene import Scene
+from hearthline.app.canvas.tip import tip_at
 from hearthline.app.canvas.tools.placing import Placing
 from hearthline.app.canvas.tools.pointing import Pointing
 from hearthline.app.canvas.tools.tool import Tool
@@ -40,7 +41,7 @@ PATIENCE_MILLISECONDS, SHARP_MILLISECONDS = 60, 90
 the wheel a stretched picture is drawn sharp."""
 
 PAN = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-PAN_PIXELS = 80
+PAN_PIXELS, TIP_REACH = 80, 6
 MANY = 600
 """Parts from which the circuit is kept as a picture while the view moves."""
 
@@ -387,9 +388,20 @@ class Drawing(QWidget):
         self.pointer = QPointF(-1, -1)
         self.desk.point_at("")
 
+    def _tell(self, event: QHelpEvent) -> None:
+        """The values of what the pointer rests on."""
+        text = ""
+        if self.scene is not None and isinstance(self.tool, Pointing):
+            x, y = self.view.to_grid(QPointF(event.pos()))
+            text = tip_at(self.scene, self.look(), x, y, TIP_REACH / self.view.scale)
+        QToolTip.showText(event.globalPos(), text, self)
+
     def event(self, event: QEvent) -> bool:
         """Keeps keys that belong to the drawing from being taken as commands: a digit that begins a value, what the tool
         wants."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            self._tell(event)
+            return True
         if event.type() == QEvent.Type.ShortcutOverride and (self._begins_value(event) or self._is_tools(event)):
             event.accept()
             return True

@@ -30,6 +30,7 @@ class Details(QScrollArea):
         super().__init__(parent)
         self.desk, self.editor = desk, editor
         self.setObjectName("details")
+        self.setAccessibleName("details")
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QFrame.Shape.NoFrame)

@@ -151,6 +151,7 @@ class Shelf(QFrame):
         head.addWidget(self.filter, 1)
         head.addWidget(self.pin)
         area = QScrollArea()
+        area.setAccessibleName("shelf")
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

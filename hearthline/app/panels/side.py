@@ -52,6 +52,7 @@ class Side(QWidget):
         words = QWidget()
         words.setLayout(row)
         self.bar = QScrollArea()  # in a narrow window the words can be moved along
+        self.bar.setAccessibleName("views beside the drawing")
         self.bar.setWidget(words)
         self.bar.setWidgetResizable(True)
         self.bar.setFixedHeight(38)
