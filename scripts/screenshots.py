@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import subprocess
 import sys
 import tempfile
 import time
@@ -17,6 +18,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from hearthline.app.shelf_holder import WIDE
 from hearthline.app.start import DEMO, open_window
 from hearthline.app.theme.palette import DAY, NIGHT
 from hearthline.app.theme.theme import theme
@@ -62,8 +64,6 @@ def shoot_drawings(window: Window) -> None:
         window.drawing.fit()
 
     window.show_side("drawing")
-    at("ota_sense_bench-loop")
-    shoot(window, "bench-as-cell")
     at("ota_sense_bench-loop", "X1")
     desk.select("part", "M2")
     shoot(window, "inside-a-block")
@@ -84,9 +84,6 @@ def shoot_drawings(window: Window) -> None:
     window.side.show_view("findings")
     shoot(window, "findings")
     desk.documents.undo.undo()
-    window.side.show_view("netlist")
-    desk.select("part", "X1")
-    shoot(window, "netlist")
     window.side.show_view("charts")
     desk.show_bench("inv_x1-transfer")
     wait_for(lambda: desk.point is not None)
@@ -184,8 +181,41 @@ def shoot_benches(window: Window) -> None:
     wait_for(lambda: desk.point is not None)
 
 
+def shoot_large() -> None:
+    """A transistor-level cell with its run in a window of 1920×1080, and at twice the scale in a process of its own."""
+    for name, size, scale in (("wide", (1920, 1080), "1"), ("scale-2", (1280, 800), "2")):
+        environment = {**os.environ, "QT_SCALE_FACTOR": scale}
+        subprocess.run([sys.executable, __file__, name, *map(str, size)], env=environment, check=True)
+
+
+def shoot_one(name: str, width: int, height: int) -> None:
+    """The amplifier inside its bench, after a run."""
+    application = QApplication([])
+    with tempfile.TemporaryDirectory() as scratch:
+        project = Path(scratch) / "kilnwatch"
+        shutil.copytree(DEMO, project, ignore=shutil.ignore_patterns("runs"))
+        window = open_window(project, "ota_sense-step")
+        window.resize(width, height)
+        window.show()
+        desk = window.desk
+        wait_for(lambda: desk.point is not None)
+        desk.run()
+        wait_for(lambda: desk.results.dataset is not None and not desk.results.runner.busy)
+        QTest.qWait(300)
+        if width >= WIDE:
+            window.holder.pin_shelf(True)
+            desk.select("part", "M1")
+        shoot(window, name)
+        window.leave()
+    application.quit()
+
+
 def main() -> None:
     """Every view, one after the other."""
+    if len(sys.argv) > 1:
+        shoot_one(sys.argv[1], int(sys.argv[2]), int(sys.argv[3]))
+        return
+    shoot_large()
     application = QApplication([])
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:

@@ -21,7 +21,7 @@ ON_WORDS, ON_BODY, ON_WIRE, MOVED = 4000.0, 1000.0, 35.0, 15.0
 STRAY = 40.0
 """How much worse a place may be that offers room for a fuller form."""
 
-GAP = 2.0
+GAP = 3.0
 """Between words of two items."""
 SWEEPS = 3
 
@@ -45,11 +45,13 @@ class Spot:
 
 @dataclass(frozen=True)
 class Item:
-    """Something to be written. `forms` are sizes, the least first; `spots` in order of preference."""
+    """Something to be written. `forms` are sizes, the least first; `spots` in order of preference. `crosses` tells whether its
+    second form may lie on one wire more than the first, rather than stay away."""
 
     key: Hashable
     forms: tuple[Size, ...]
     spots: tuple[Spot, ...]
+    crosses: bool = False
 
 
 @dataclass(frozen=True)
@@ -132,8 +134,8 @@ class _Table:
         self.boxes[k] = np.nan
         words = _overlaps(_wider(boxes), self.boxes[self.near[k]]).any(axis=1)
         crossed = _overlaps(boxes, self.wires[k]).sum(axis=1)
-        # a wire may be crossed no more than by the form before; the first step may, rather than stay away
-        before = _overlaps(held[None], self.wires[k]).sum() + (form == 1)
+        # a wire may be crossed no more than by the form before
+        before = _overlaps(held[None], self.wires[k]).sum() + (self.items[k].crosses and form == 1)
         near = self.costs[k] <= self.costs[k][self.spot[k]] + STRAY  # what grows does not wander off
         free = near & ~words & ~_overlaps(boxes, self.bodies[k]).any(axis=1) & (crossed <= before)
         cost = np.where(free, self.costs[k] + ON_WIRE * crossed, np.inf)

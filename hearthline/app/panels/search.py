@@ -64,7 +64,7 @@ class _Line(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """One line."""
-        return QSize(WIDTH, ROW_HEIGHT)
+        return QSize(100, ROW_HEIGHT)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Kind, name, what."""
@@ -112,6 +112,7 @@ class Search(Overlay):
         self.list.setFont(text_font())
         self.list.setItemDelegate(_Line(self.list))
         self.list.setAccessibleName("what was found")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 8)
         layout.addWidget(self.field)

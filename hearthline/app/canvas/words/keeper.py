@@ -13,6 +13,7 @@ from hearthline.app.canvas.words.layout import Layout, layout_of
 WORDS_FROM, FEW, FEW_FROM = 5.0, 80, 2.2
 """From which scale words are written [pixels a grid step], and from which where there are few parts."""
 
+EDGE = 6.0
 MANY, AROUND = 150, 0.4
 """Parts from which only what can be seen is placed, with a share of the window around it."""
 
@@ -32,7 +33,7 @@ class WordsKeeper:
         if scale < (FEW_FROM if parts <= FEW else WORDS_FROM):
             return None
         seen = window.translated(-view.x, -view.y)
-        paper = seen.getCoords() if fitted else None
+        paper = _paper(seen) if fitted else None
         key = (scene.cell, id(scene.ink), scale, _shape_of(look), paper)
         if key != self._key or not (self._room is None or self._room.contains(seen)):
             self._room = None
@@ -48,7 +49,7 @@ class WordsKeeper:
         """How many of the gauges a fitted circuit would show in a view."""
         if view.scale < FEW_FROM:
             return 0.0
-        paper = window.translated(-view.x, -view.y).getCoords()
+        paper = _paper(window.translated(-view.x, -view.y))
         return layout_of(scene, view.scale, look, None, None, paper).share
 
     def forget(self) -> None:
@@ -56,8 +57,13 @@ class WordsKeeper:
         self._key, self._before = None, {}
 
 
+def _paper(seen: QRectF) -> tuple[float, float, float, float]:
+    """What words may cover: not the very edge."""
+    return seen.adjusted(EDGE, EDGE, -EDGE, -EDGE).getCoords()
+
+
 def _shape_of(look: Look) -> Hashable:
     """Of what is shown, all that places depend on; values do not count, only which there are."""
     point = look.point.shape if look.point is not None else None
     prefix = look.instance.prefix if look.instance is not None else ""
-    return look.lit_net, look.trouble, prefix, point, tuple(sorted(look.columns.items()))
+    return look.lit_net, look.trouble, prefix, point, look.watched, tuple(sorted(look.columns.items()))

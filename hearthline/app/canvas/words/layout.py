@@ -25,8 +25,8 @@ from hearthline.core.places import Box, Place, Spot, arranged
 LONGEST = 6
 """Pieces of wire of a net that its voltage may stand at."""
 
-WIRE = 1.5
-"""Half of what a wire takes [px]."""
+WIRE, ARROW = 1.5, 11.0
+"""Half of what a wire takes, and the arrow of a watched current [px]."""
 
 
 @dataclass(frozen=True)
@@ -87,6 +87,11 @@ class _Collector:
             (x0, y0), (x1, y1) = sorted((a, b))
             x0, y0, x1, y1 = self._box((min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)))
             self.wires.append((x0 - WIRE, y0 - WIRE, x1 + WIRE, y1 + WIRE))
+
+        for name, terminal in look.watched:  # an arrow stands there
+            if terminal in scene.terminals.get(name, {}):
+                x, y = (value * scale for value in scene.terminals[name][terminal])
+                self.bodies.append((x - ARROW, y - ARROW, x + ARROW, y + ARROW))
 
     def _seen(self, at: tuple[float, float]) -> bool:
         return self.room is None or self.room.contains(at[0] * self.scale, at[1] * self.scale)

@@ -52,7 +52,9 @@ class PartWords:
     @cached_property
     def item(self) -> Item:
         """As Writing has it."""
-        return Item(key_of("part", self.name), tuple(map(self._size, self.forms)), around(self.body, self.first))
+        return Item(
+            key_of("part", self.name), tuple(map(self._size, self.forms)), around(self.body, self.first), self.gauge
+        )
 
     def _size(self, form: frozenset[str]) -> tuple[float, float]:
         wide, high = self._name_width(form), line_height(NAME)
