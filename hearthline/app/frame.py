@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from hearthline.app.shelf_holder import ShelfHolder
     from hearthline.app.state.desk import Desk
     from hearthline.app.state.editor import Editor
+    from hearthline.app.state.memory import Memory
 
 
 class Frame(Protocol):
@@ -29,6 +30,7 @@ class Frame(Protocol):
     help: HelpSheet
     commands: list[Command]
     holder: ShelfHolder
+    memory: Memory
 
     def ask_at_pointer(self, question: str, text: str, action: Callable[[str], None]) -> None:
         """A line of text where the pointer is."""

@@ -23,6 +23,10 @@ def start(folder: str | None, bench: str | None) -> int:
             "There is no display to open a window on; `make screenshots` renders the main views into docs/screenshots."
         )
         return 2
+    from hearthline.app.state.memory import Memory, memory_file
+    from hearthline.app.theme.size import NAME, USUAL, scale_texts
+
+    scale_texts(Memory(memory_file()).get(NAME, USUAL), os.environ)
     from PyQt6.QtWidgets import QApplication
 
     application = QApplication(sys.argv[:1])
@@ -31,8 +35,6 @@ def start(folder: str | None, bench: str | None) -> int:
     from hearthline.app.panels.label import PlainTips
 
     application.installEventFilter(PlainTips(application))
-    from hearthline.app.state.memory import memory_file
-
     window = open_window(Path(folder) if folder else demo_copy(), bench, memory_file())
     Faults(window).install()
     window.show()

@@ -47,6 +47,9 @@ KEYS_OF_THE_DRAWING = ("Return", "arrows", "Shift+arrows")
 """Keys that the drawing takes itself, because elsewhere they mean other things."""
 
 
+LEAST = (880, 560)
+"""The smallest window, at texts of ordinary size; with larger ones it is that of a small screen."""
+
 HINT_MILLISECONDS = 4000
 """How long it is said what a command needs."""
 
@@ -59,7 +62,7 @@ class Window(QMainWindow):
         self.desk = desk
         self.setWindowIcon(QIcon(str(ICON)))
         self.resize(1280, 800)
-        self.setMinimumSize(1024, 700)
+        self.setMinimumSize(*LEAST)
         self.editor = Editor(desk, self)
         self.drawing = Drawing(desk, self.editor)
         self.guide = Guide(desk, self.drawing)

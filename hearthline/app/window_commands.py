@@ -9,6 +9,7 @@ from hearthline.app.charts.markers import CROSSING, PEAK
 from hearthline.app.commands import Command
 from hearthline.app.needs import Needs
 from hearthline.app.shelf_doings import ask_bench, copy_cell
+from hearthline.app.theme.size import NAME, USUAL, limited
 from hearthline.app.theme.theme import theme
 from hearthline.app.watching import watch_pointed
 
@@ -52,7 +53,16 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Redo", ("Ctrl+Shift+Z",), desk.documents.undo.redo),
         Command("Save", ("Ctrl+S",), window.save),
         Command("New device text", ("Ctrl+N",), window.new_text),
+        Command("Larger texts", (), lambda: _size_texts(window, 1)),
+        Command("Smaller texts", (), lambda: _size_texts(window, -1)),
         Command("Day or night", ("Ctrl+Shift+N",), theme.toggle),
         Command("Keys and mouse", ("F1",), lambda: window.help.toggle()),
         Command("Close the window", ("Ctrl+Q",), window.close),
     ]
+
+
+def _size_texts(window: Frame, step: int) -> None:
+    """One point more or less, from the next start on."""
+    points = limited(limited(window.memory.get(NAME, USUAL)) + step)
+    window.memory.put(NAME, points)
+    window.desk.say(f"Texts of {points} points from the next start on.")

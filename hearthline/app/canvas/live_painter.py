@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from hearthline.app.canvas.brush import Brush, Look, View
 from hearthline.app.canvas.scene import Scene
 from hearthline.app.canvas.words.layout import Layout
-from hearthline.app.state.values import terminal_currents
-from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.circuit.cell import Part
 from hearthline.core.circuit.rules.finding import ERROR, Finding
-from hearthline.core.quantity import write
 
 
 class LivePainter(Brush):
@@ -24,11 +20,9 @@ class LivePainter(Brush):
         self.layout = layout
 
     def paint(self) -> None:
-        """Words with their values, currents of what is selected, notes and findings."""
+        """Words with their values, findings, and arrows of watched currents."""
         if self.layout is not None:
             self.layout.paint(self)
-        if self.look.point is not None:
-            self._currents()
         for finding in self.look.findings:
             self._finding(finding)
         for part, terminal in self.look.watched:
@@ -49,35 +43,6 @@ class LivePainter(Brush):
         self.painter.setBrush(theme.color("ember"))
         self.painter.drawPolygon(QPolygonF([end, back + aside, back - aside]))
         self.painter.setBrush(Qt.BrushStyle.NoBrush)
-
-    # -- devices
-
-    def _currents(self) -> None:
-        """At the terminals of selected parts, with an arrow in or out."""
-        for name in self.look.picked.parts:
-            part = next((p for p in self.scene.cell.parts if p.name == name), None)
-            if part is None or name in self.scene.unknown:
-                continue
-            places = self.scene.terminals[name]
-            currents = self.look.pin_currents.get(name)
-            if currents is None:
-                currents = terminal_currents(self.look.point.part(self.look.instance.part(name)), places)
-            for terminal, place in places.items():
-                current = currents.get(terminal, currents.get(terminal.lower()))
-                if current is not None:
-                    self._current(part, place, current)
-
-    def _current(self, part: Part, place: tuple[int, int], current: float) -> None:
-        dx, dy = place[0] - part.at[0], place[1] - part.at[1]
-        text = f"{'→' if current >= 0 else '←'} {write(abs(current), 'A', 3)}"
-        at = self.view.to_screen(*place)
-        font = figure_font(10)
-        width = QFontMetricsF(font).horizontalAdvance(text)
-        left = at.x() - width - 10 if dx < 0 else at.x() + 8
-        below = dy > 0 or abs(dx) > abs(dy)  # above a level wire stands its voltage
-        y = at.y() + (17 if below else -9)
-        self.painter.fillRect(QRectF(left - 2, y - 11, width + 4, 14), theme.color("paper", 220))
-        self.text(QPointF(left, y), text, self.live_role, font=font)
 
     # -- findings
 

@@ -100,6 +100,9 @@ class ConditionTable(QWidget):
                 if k == len(self.columns) or self.columns[k][: level + 1] != self.columns[begin][: level + 1]:
                     box = QRectF(SIDE + begin * width, level * 16, (k - begin) * width, 16)
                     text = group_text(name, self.columns[begin][level], self.dataset.units.get(name, ""))
+                    if painter.fontMetrics().horizontalAdvance(text) > box.width():
+                        text = text.rsplit(" ", 1)[0]
+                    text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
                     begin = k
 
@@ -121,7 +124,9 @@ class ConditionTable(QWidget):
             draw_mark(painter, state, box.topRight() + QPointF(-3, 3), 4)
         painter.setFont(figure_font(11 if box.width() > 38 else 10))
         painter.setPen(theme.color("ember_ink" if state is State.FAILS else "ink"))
-        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, self._number(lane))
+        text = self._number(lane)
+        if painter.fontMetrics().horizontalAdvance(text) <= room.width() + 1:  # in a narrow table the tip says it
+            painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
 
     def _number(self, lane: int) -> str:
         value = self.cells.values[lane]

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF
 
 from hearthline.app.canvas.brush import Look, View
 from hearthline.app.canvas.scene import Scene
-from hearthline.app.canvas.words.layout import Layout, layout_of
+from hearthline.app.canvas.words.layout import Layout, layout_of, with_currents
 
 WORDS_FROM, FEW, FEW_FROM = 5.0, 80, 2.2
 """From which scale words are written [pixels a grid step], and from which where there are few parts."""
@@ -26,6 +26,7 @@ class WordsKeeper:
         self._layout: Layout | None = None
         self._before: dict[Hashable, int] = {}
         self._room: QRectF | None = None
+        self._picked: tuple[frozenset[str], Layout] | None = None
 
     def layout(self, scene: Scene, view: View, window: QRectF, look: Look, fitted: bool) -> Layout | None:
         """The words in a window of the screen, or all of a `fitted` circuit; None where there is no room for any."""
@@ -43,7 +44,12 @@ class WordsKeeper:
             self._layout = layout_of(scene, scale, look, self._before, self._room, paper)
             self._key = key
             self._before = {**self._before, **self._layout.spots} if self._room else self._layout.spots
-        return self._layout
+            self._picked = None
+        if not look.picked.parts or look.point is None:
+            return self._layout
+        if self._picked is None or self._picked[0] != look.picked.parts:
+            self._picked = look.picked.parts, with_currents(self._layout, scene, scale, look, paper)
+        return self._picked[1]
 
     def share(self, scene: Scene, view: View, window: QRectF, look: Look) -> float:
         """How many of the gauges a fitted circuit would show in a view."""

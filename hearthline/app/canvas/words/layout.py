@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from PyQt6.QtCore import QRectF
@@ -11,6 +11,7 @@ from PyQt6.QtCore import QRectF
 from hearthline.app.canvas.brush import Brush, Look
 from hearthline.app.canvas.ink import turned_words
 from hearthline.app.canvas.scene import Scene
+from hearthline.app.canvas.words.currents import placed_currents
 from hearthline.app.canvas.words.nets import NetName, Tag
 from hearthline.app.canvas.words.notes import NoteWords
 from hearthline.app.canvas.words.parts import GAUGE, SMALL_GAUGE, BlockWords, PartWords
@@ -36,6 +37,8 @@ class Layout:
     placed: tuple[tuple[Writing, Place], ...]
     spots: dict[Hashable, int] = field(default_factory=dict)
     bare: frozenset[str] = frozenset()
+    bodies: np.ndarray = field(default_factory=lambda: np.zeros((0, 4)))
+    wires: np.ndarray = field(default_factory=lambda: np.zeros((0, 4)))
 
     def paint(self, brush: Brush) -> None:
         """Writes everything that can be seen."""
@@ -70,9 +73,20 @@ def layout_of(
     possible."""
     made = _Collector(scene, scale, look, room)
     writings = list(made.all())
-    places = arranged([one.item for one in writings], np.array(made.bodies), np.array(made.wires), before, paper)
+    places = arranged([one.item for one in writings], _table(made.bodies), _table(made.wires), before, paper)
     placed = tuple((one, places[one.item.key]) for one in writings)
-    return Layout(placed, {key: place.spot for key, place in places.items()}, frozenset(made.bare))
+    spots = {key: place.spot for key, place in places.items()}
+    return Layout(placed, spots, frozenset(made.bare), _table(made.bodies), _table(made.wires))
+
+
+def with_currents(layout: Layout, scene: Scene, scale: float, look: Look, paper: Box | None) -> Layout:
+    """The same words, with the currents of what is selected where there is room left."""
+    taken = np.concatenate([layout.bodies, _table([place.box for _, place in layout.placed])])
+    return replace(layout, placed=(*layout.placed, *placed_currents(scene, scale, look, taken, layout.wires, paper)))
+
+
+def _table(boxes: list[Box]) -> np.ndarray:
+    return np.array(boxes).reshape(-1, 4)
 
 
 class _Collector:

@@ -1,0 +1,78 @@
+"""What the window remembers from one day to the next, and how large its texts are."""
+
+from __future__ import annotations
+
+import pytest
+
+from hearthline.app.start import open_window
+from hearthline.app.state.memory import MOST_PROJECTS, Memory
+from hearthline.app.theme.size import LARGEST, NAME, SCALE, SMALLEST, limited, scale_texts
+
+
+def test_values_come_back_by_project(tmp_path):
+    """Each project has its own; those of all projects stand beside them; the oldest project is forgotten first."""
+    memory = Memory(tmp_path / "deep" / "desks.json")
+    memory.put("shelf kept", True, tmp_path / "a")
+    memory.put("shelf kept", False, tmp_path / "b")
+    again = Memory(tmp_path / "deep" / "desks.json")
+    assert again.get("shelf kept", False, tmp_path / "a") is True
+    assert again.get("shelf kept", True, tmp_path / "b") is False
+    assert again.get("shelf kept", True) is True
+    for k in range(MOST_PROJECTS):
+        again.put("x", k, tmp_path / f"p{k}")
+    assert again.get("shelf kept", "nothing", tmp_path / "a") == "nothing"
+    assert again.get("x", -1, tmp_path / f"p{MOST_PROJECTS - 1}") == MOST_PROJECTS - 1
+
+
+@pytest.mark.parametrize("text", ["", "{", "[1, 2]", '{"": 5, "a": {"shelf kept": "yes"}}', "[" * 100_000])
+def test_a_damaged_memory_is_as_good_as_none(tmp_path, text):
+    """And it is written anew."""
+    file = tmp_path / "desks.json"
+    file.write_text(text)
+    memory = Memory(file)
+    assert memory.get("shelf kept", False) is False
+    memory.put("shelf kept", True)
+    assert Memory(file).get("shelf kept", False) is True
+
+
+def test_a_window_opens_as_it_was_left(qtbot, folder, tmp_path):
+    """Shelf, details and the first card."""
+    file = tmp_path / "desks.json"
+    first = open_window(folder, None, file)
+    qtbot.addWidget(first)
+    first.holder.pin_shelf(True)
+    first.keep_details()
+    first.room.first.button.click()
+    first.leave()
+    second = open_window(folder, None, file)
+    second.show()
+    assert second.shelf.isVisible()
+    assert second.details.isVisible()
+    second.keep_details()
+    assert not second.details.isVisible()
+    assert not second.room.first.isVisible()
+    second.leave()
+    second.deleteLater()
+
+
+@pytest.mark.parametrize(
+    ("points", "outside", "factor"),
+    [(10, "", ""), (8, "", "0.8"), (16, "1.5", "2.4"), (99, "", "1.6"), ("x", "2", "2")],
+)
+def test_texts_grow_with_all_the_rest(points, outside, factor):
+    """Between 8 and 16 points, on top of a scale from outside."""
+    environment = {SCALE: outside} if outside else {}
+    scale_texts(points, environment)
+    assert environment.get(SCALE, "") == factor
+
+
+def test_the_size_of_texts_is_a_command(person):
+    """A point at a time, kept for the next start, within bounds."""
+    do = {one.name: one.action for one in person.window.commands}
+    for _ in range(12):
+        do["Larger texts"]()
+    assert person.window.memory.get(NAME, 0) == LARGEST
+    for _ in range(12):
+        do["Smaller texts"]()
+    assert person.window.memory.get(NAME, 0) == SMALLEST
+    assert limited("x") == 10
