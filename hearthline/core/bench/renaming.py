@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from typing import Any
 
 from hearthline.core.analyses import kind
 from hearthline.core.analyses.line import Analysis
@@ -14,7 +15,7 @@ from hearthline.core.data.renaming import ANALYSIS, NET, PART, WORD, renamed
 def with_analysis_renamed(bench: Bench, old: str, new: str) -> Bench:
     """An analysis, and all that is taken from it."""
 
-    def moved(item):
+    def moved(item: Any) -> Any:
         return replace(item, analysis=new) if item.analysis == old else item
 
     analyses = tuple(replace(one, name=new) if one.name == old else one for one in bench.analyses)
@@ -63,7 +64,7 @@ def with_pin_renamed(bench: Bench, old: str, new: str) -> Bench:
 
 
 def _formulas(bench: Bench, kind: str, old: str, new: str) -> Bench:
-    def moved(item):
+    def moved(item: Any) -> Any:
         return replace(item, formula=renamed(item.formula, kind, old, new))
 
     return replace(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import replace
 
 from hearthline.core.circuit.cell import Body, Cell
@@ -83,7 +84,7 @@ def mended(cell: Cell) -> Cell:
     return replace(cell, body=replace(body, places={pin.name: places[pin.name] for pin in cell.pins}))
 
 
-def _outwards():
+def _outwards() -> Iterator[int]:
     """0, 2, -2, 4, -4, ..."""
     yield 0
     step = 2

@@ -72,7 +72,8 @@ def _no_path(netlist: Netlist, island: list[str]) -> CircuitError:
 
 
 def _voltage_loops(netlist: Netlist) -> Iterator[CircuitError]:
-    sets, edges = DisjointSets(), {}
+    sets = DisjointSets()
+    edges: dict = {}
     for element in netlist.elements:
         if ELEMENTS[element.kind].holds_voltage:
             a, b = element.nets[:2]

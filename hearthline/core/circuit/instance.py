@@ -34,7 +34,7 @@ class Instance:
         """The instance that a block in it is; of an array the first. Raises CircuitError where there is no such block."""
         part = next((part for part in self.cell.parts if part.name == block), None)
         cell = library.cells.get(part.device) if part else None
-        if cell is None:
+        if part is None or cell is None:
             raise CircuitError(f"{self.cell.name} has no block {block}", part=block)
         nets = library.connections(self.cell).terminals
         shown = [name for name, _ in library.terminals(part)]

@@ -44,7 +44,7 @@ def outline_of(part: Part, library: Library) -> Outline:
         return outline_unknown()
     symbol = library.symbol(part)
     if symbol is None:
-        return outline_named(GROUND_SYMBOL)
+        return _OUTLINES[GROUND_SYMBOL]
     if isinstance(symbol, Cell):
         return outline_of_block(symbol)
     name = library.devices.get(part.device, part.device)

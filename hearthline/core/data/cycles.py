@@ -3,6 +3,8 @@ x (points,) [s]; the last cycle counts, between two upward passings of the middl
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from hearthline.core.data.measure import Curve
@@ -13,7 +15,9 @@ def last_cycle(curve: Curve, x: np.ndarray, clock: Curve | None = None) -> np.nd
     """Begin and end of the last whole cycle (lanes, 2); NaN where there is none."""
     found = []
     for row in np.broadcast_to(curve if clock is None else clock, curve.shape):
-        ups = crossings(row, x, 0.5 * (row.min() + row.max()), 1) if row.max() > row.min() else []
+        ups: Sequence[float] | np.ndarray = (
+            crossings(row, x, 0.5 * (row.min() + row.max()), 1) if row.max() > row.min() else []
+        )
         found.append([ups[-2], ups[-1]] if len(ups) > 1 else [np.nan, np.nan])
     return np.array(found)
 

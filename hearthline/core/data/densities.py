@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
+from numpy.typing import ArrayLike
 
 from hearthline.core.data.measure import Curve
 from hearthline.core.data.timing import crossings
 
 
-def integrate_power(frequencies: np.ndarray, power: np.ndarray, low=None, high=None) -> np.ndarray:
+def integrate_power(
+    frequencies: np.ndarray, power: np.ndarray, low: ArrayLike | None = None, high: ArrayLike | None = None
+) -> np.ndarray:
     """The integral of a density (lanes, frequencies) over frequency, exact for powers of the frequency between points."""
     low = frequencies[0] if low is None else max(low, frequencies[0])
     high = frequencies[-1] if high is None else min(high, frequencies[-1])
@@ -35,6 +40,8 @@ def corner_frequency(curve: Curve, x: np.ndarray) -> Curve:
     found = []
     for row in np.abs(curve) ** 2:
         k = int(np.argmin(row))
-        places = crossings(np.log(row[: k + 1]), np.log(x[: k + 1]), np.log(2 * row[k]), -1) if row[k] > 0 else []
+        places: Sequence[float] | np.ndarray = (
+            crossings(np.log(row[: k + 1]), np.log(x[: k + 1]), np.log(2 * row[k]), -1) if row[k] > 0 else []
+        )
         found.append([float(np.exp(places[-1])) if len(places) else np.nan])
     return np.array(found)

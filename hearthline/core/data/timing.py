@@ -7,12 +7,15 @@ unless `low` and `high` are given.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
+from numpy.typing import ArrayLike
 
 from hearthline.core.data.measure import Curve
 
 
-def _lanewise(curve: Curve, reading) -> Curve:
+def _lanewise(curve: Curve, reading: Callable[[np.ndarray], float]) -> Curve:
     return np.array([[reading(row)] for row in curve], float)
 
 
@@ -43,7 +46,7 @@ def falling(curve: Curve, x: np.ndarray, level: float, number: int = 1) -> Curve
     return np.array([[_numbered(crossings(r, x, v, -1), int(number))] for r, v in zip(curve, levels, strict=True)])
 
 
-def _per_lane(value, curve: Curve) -> np.ndarray:
+def _per_lane(value: ArrayLike, curve: Curve) -> np.ndarray:
     return np.broadcast_to(np.asarray(value, float).reshape(-1), (len(curve),))
 
 

@@ -65,8 +65,9 @@ def characterise(subject: Subject, conditions: Conditions, job: Job | None = Non
     for key, plan in sheets.sweeps.items():
         if job and job.flag[0]:
             break
-        run = run_loop if isinstance(plan, LoopPlan) else run_sweep
-        found[key] = _with_derived(run(subject, plan, conditions, job))
+        is_loop = isinstance(plan, LoopPlan)
+        data = run_loop(subject, plan, conditions, job) if is_loop else run_sweep(subject, plan, conditions, job)
+        found[key] = _with_derived(data)
         failed = (found[key].outcomes != 0).any(axis=1)
         if failed.any():
             problems[key] = f"{int(failed.sum())} of {len(failed)} curves have points without a solution"

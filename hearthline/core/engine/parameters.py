@@ -56,4 +56,4 @@ class Environment:
 
 def as_array(value: Value, lanes: int) -> np.ndarray:
     """`value` with one entry a lane."""
-    return value if np.shape(value) == (lanes,) else np.full(lanes, value, float)
+    return np.asarray(value) if np.shape(value) == (lanes,) else np.full(lanes, value, float)

@@ -178,7 +178,10 @@ def solve(
     return replace(solution, iterations=int(counts.sum()), seconds=time.perf_counter() - begin)
 
 
-def _run(system, sweep, tolerances, solution, shares, counts, job, hold) -> None:
+def _run(
+    system: System, sweep: SourceSweep, tolerances: Tolerances, solution: Solution, shares: list, counts: np.ndarray, job: Job,
+    hold: bool,
+) -> None:  # fmt: skip
     lanes, points = solution.outcomes.shape
     table = np.array(np.broadcast_to(np.atleast_2d(sweep.points), (lanes, points)), float, order="C")
     limits, watched = tolerances.array(), solution.unknowns + 1

@@ -7,6 +7,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import fields
 from pathlib import Path
+from typing import Any
 
 from hearthline.core import limits
 from hearthline.core.analyses.line import Analysis, parse_analysis
@@ -253,7 +254,7 @@ def bench_data(bench: Bench) -> dict:
     return {key: value for key, value in data.items() if value != []}
 
 
-def _without_defaults(item: object, usual: object) -> dict:
+def _without_defaults(item: Any, usual: object) -> dict:
     return {one.name: v for one in fields(item) if (v := getattr(item, one.name)) != getattr(usual, one.name)}
 
 

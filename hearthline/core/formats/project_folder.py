@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 from hearthline.core import limits
 from hearthline.core.bench.bench import Bench
@@ -62,8 +64,8 @@ def read_project(folder: Path) -> Project:
     texts = tuple(sorted(path.name for path in (folder / DEVICES).glob("*.va")))
     modules = {module.name.lower(): module for text in texts for module in _modules(folder, text, problems)}
     kit = kit.with_modules(modules) if kit and modules else kit
-    cells = {n: _attempt(problems, lambda n=n: _cell(folder, n)) for n in cell_names}
-    benches = {n: _attempt(problems, lambda n=n: _bench(folder, n)) for n in bench_names}
+    cells = {n: _attempt(problems, partial(_cell, folder, n)) for n in cell_names}
+    benches = {n: _attempt(problems, partial(_bench, folder, n)) for n in bench_names}
     found = {file: bench for file, bench in benches.items() if bench is not None}
     return Project(
         folder, name, kit,
@@ -121,7 +123,7 @@ def save_text(folder: Path, name: str, text: str, opened: str | None = None) -> 
     write_atomically(path, text)
 
 
-def _attempt(problems: list[HearthlineError], action: Callable):
+def _attempt(problems: list[HearthlineError], action: Callable[[], Any]) -> Any:
     try:
         return action()
     except HearthlineError as error:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -76,7 +76,7 @@ class Code(Protocol):
     """Where the machine code comes from."""
 
     @property
-    def loaded(self):
+    def loaded(self) -> Any:
         """The two functions, made or loaded when first asked for."""
 
 
@@ -154,7 +154,10 @@ class Module:
         """Of the kernel, for compiled callers; the machine code is made or loaded when it is first asked for."""
         return self.code.loaded.address
 
-    def setup(self, p, given, connected, environment, out, notes) -> None:
+    def setup(
+        self, p: np.ndarray, given: np.ndarray, connected: np.ndarray, environment: np.ndarray, out: np.ndarray,
+        notes: np.ndarray,
+    ) -> None:  # fmt: skip
         """Fills `out` and `notes`, a row for each instance and lane; all are arrays (rows, ...) of float64."""
         arrays = (p, given, connected, environment, out, notes)
         self.code.loaded.setup(len(p), *(np.ascontiguousarray(a).ctypes.data for a in arrays))

@@ -6,6 +6,7 @@ has a standard deviation of a coefficient A over the root of the area of one, so
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -52,7 +53,7 @@ def sampled(netlist: Netlist, statistics: Statistics, sampling: Sampling, at: Co
     )  # fmt: skip
 
 
-def _local(netlist: Netlist, statistics: Statistics, at: Condition):
+def _local(netlist: Netlist, statistics: Statistics, at: Condition) -> Iterator[tuple]:
     """Each parameter of each device that differs, with its standard deviation."""
     environment = Environment(at.parameters, at.celsius)
     for element in netlist.elements:

@@ -32,7 +32,8 @@ def free_name(taken: Iterable[str], wanted: str) -> str:
     stem, count = (match[1], f"[{match[2]}]") if match else (wanted, "")
     if stem.lower() not in taken and stem[-1:].isdigit():
         return stem + count
-    base, number = _NUMBERED.fullmatch(stem).groups()
+    numbered = _NUMBERED.fullmatch(stem)
+    base, number = numbered.groups() if numbered else (stem, "")
     k = int(number or 0) + 1
     while f"{base}{k}".lower() in taken:
         k += 1

@@ -72,5 +72,10 @@ def inside(cell: Cell, picked: Picked) -> Cell:
 
 def places_of(cell: Cell) -> list[Point]:
     """Where everything on a cell stands, wires by their points."""
-    items = (*cell.parts, *cell.pins, *cell.labels, *cell.notes)
-    return [item.at for item in items] + [point for wire in cell.wires for point in wire.points]
+    places = [
+        *(p.at for p in cell.parts),
+        *(p.at for p in cell.pins),
+        *(m.at for m in cell.labels),
+        *(n.at for n in cell.notes),
+    ]
+    return places + [point for wire in cell.wires for point in wire.points]

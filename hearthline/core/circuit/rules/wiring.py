@@ -35,7 +35,7 @@ def dangling_terminals(drawing: CheckedDrawing) -> Iterator[Finding]:
     count = Counter([*drawing.terminals.values(), *(p.at for p in cell.pins), *(one.at for one in cell.labels)])
     parts = {part.name: part for part in cell.parts}
 
-    def alone(place) -> bool:
+    def alone(place: tuple[int, int]) -> bool:
         return count[place] == 1 and not index.through(place)
 
     for (name, terminal), place in drawing.terminals.items():

@@ -53,7 +53,8 @@ def _add(block: Block, library: Library, found: dict[str, Cell]) -> None:
 
 def _cell(block: Block, name: str, nodes: tuple[str, ...], library: Library, cells: Mapping[str, Cell]) -> Cell:
     library = Library({**library.cells, **cells}, library.devices, library.templates, library.modules)
-    parts, nets = [], {}
+    parts: list[Part] = []
+    nets: dict[tuple[str, str], str] = {}
     for line in block.parts.values():
         part = _part(line, block, library)
         parts.append(part)

@@ -31,8 +31,10 @@ def _check_size(top: Block) -> None:
             total = 0
             for part in block.parts.values():
                 inner = block.find_block(part.model) if part.kind == "X" else None
-                circular = inner is None or id(inner) in inside or len(inside) > limits.DEPTH
-                total += 1 if circular else size(inner, (*inside, id(inner)))
+                if inner is None or id(inner) in inside or len(inside) > limits.DEPTH:  # the last two are told later
+                    total += 1
+                else:
+                    total += size(inner, (*inside, id(inner)))
                 if total > limits.PARTS:
                     raise part.line.error(f"the circuit has more than {limits.PARTS} parts with what its blocks hold")
             known[id(block)] = total
@@ -90,7 +92,8 @@ def _is_device(block: Block, part: PartLine, modules: set[str]) -> bool:
     return part.model in modules or _find_card(block, part.model) is not None
 
 
-def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets, path, cards, modules) -> Iterator[Element]:
+def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets: tuple[str, ...],
+            path: tuple[str, ...], cards: dict[str, Card], modules: set[str]) -> Iterator[Element]:  # fmt: skip
     inner = block.find_block(part.model)
     if inner is None:
         raise part.line.error(f"there is no block '{part.model}'; define it with .subckt {part.model}")

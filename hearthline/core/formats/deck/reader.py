@@ -264,7 +264,7 @@ class _Reader:
         self.deck.analyses.append(line)
 
     def finish(self) -> Deck:
-        if self.block.outer is not None:
+        if self.block.outer is not None and self.block.line is not None:
             raise self.block.line.error(
                 f"block '{self.block.name}' is not closed; write .ends {self.block.name} after it"
             )

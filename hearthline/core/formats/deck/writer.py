@@ -70,7 +70,8 @@ def _top(cell: Cell, library: Library) -> tuple[list[str], dict[str, int]]:
 def _parts(cell: Cell, library: Library) -> tuple[list[str], dict[str, int]]:
     nets = library.connections(cell).terminals
     letters = {part.name.lower(): line_name(part, library) for part in cell.parts}
-    lines, places = [], {}
+    lines: list[str] = []
+    places: dict[str, int] = {}
     for part in cell.parts:
         symbol = library.symbol(part)
         if symbol is None:
@@ -110,4 +111,6 @@ def _rest(part: Part, symbol: Symbol | Cell, ends: list[str], letters: Mapping[s
     if symbol.takes_model:
         yield part.device.lower()
         given = {name: text for name, text in given.items() if name in part.values}
-    yield from ELEMENTS[symbol.kind].deck.write(given, {one.name: one.unit for one in symbol.fields}, letters)
+    form = ELEMENTS[symbol.kind].deck
+    assert form is not None  # whatever has a symbol is written somehow
+    yield from form.write(given, {one.name: one.unit for one in symbol.fields}, letters)
