@@ -70,7 +70,11 @@ class Window(QMainWindow):
         self.side = Side(desk, VIEWS, lambda name: VIEWS[name].make(around))
         self.sheet = self.side.view("charts")
         self.memory = memory or Memory()
-        self.details, self.shelf, self.hearth = Details(desk, self.editor), Shelf(desk, doings(self)), HearthLine(desk)
+        self.details, self.shelf, self.hearth = (
+            Details(desk, self.editor),
+            Shelf(desk, doings(self), self.memory),
+            HearthLine(desk),
+        )
         self.drawing.typed.connect(self.details.type_value)
         self.topline = TopLine(desk, self.open_search)
         self.room = Room(desk, self.memory, self.drawing, self.side, self.details)

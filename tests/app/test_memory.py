@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from hearthline.app.start import open_window
 from hearthline.app.state.memory import MOST_PROJECTS, Memory
@@ -76,3 +78,38 @@ def test_the_size_of_texts_is_a_command(person):
         do["Smaller texts"]()
     assert person.window.memory.get(NAME, 0) == SMALLEST
     assert limited("x") == 10
+
+
+def names_of(person) -> list[str]:
+    """Cells on the shelf, from above."""
+    return [
+        row.item.text
+        for row in person.window.shelf.rows
+        if row.item.depth == 0 and row.item.text in person.desk.project.cells
+    ]
+
+
+def test_cells_are_put_in_order_by_hand(person):
+    """By a row's menu or Alt and an arrow; benches go along; the order is remembered for the project, and new cells come last."""
+    person.key(Qt.Key.Key_S)
+    before = names_of(person)
+    row = next(row for row in person.window.shelf.rows if row.item.text == before[2] and row.item.depth == 0)
+    QTest.keyClick(row, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert names_of(person) == [before[0], before[2], before[1], *before[3:]]
+    row = next(row for row in person.window.shelf.rows if row.item.text == before[2] and row.item.depth == 0)
+    dict(row.item.menu)["Down on the shelf"]()
+    assert names_of(person) == before
+    assert person.window.editor.new_cell("fresh")
+    assert names_of(person)[-1] == "fresh"
+
+
+def test_the_filter_of_the_shelf_keeps_what_a_row_stands_under(person):
+    """All words, in any order; its benches with their cell; Return opens."""
+    person.key(Qt.Key.Key_S)
+    shelf = person.window.shelf
+    QTest.keyClicks(shelf.filter, "perio")
+    assert [row.item.text for row in shelf.rows] == ["ring11", "period"]
+    QTest.keyClick(shelf.rows[1], Qt.Key.Key_Return)
+    assert person.desk.bench_key == "ring11_bench-period"
+    shelf.filter.setText("no such thing")
+    assert shelf.rows == []

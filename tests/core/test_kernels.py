@@ -12,7 +12,6 @@ from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.system import System, lower
 from hearthline.core.engine.worker import VALUE_PLACE
 from hearthline.core.expression import Expression
-from hearthline.core.models.calling import evaluate
 from hearthline.core.models.layout import NODE0
 from hearthline.core.models.signature import (
     CAPACITANCE0,
@@ -32,6 +31,7 @@ from hearthline.core.models.veriloga.compiler import compile_text
 from hearthline.core.process.models import Corner, ModelSet
 from tests.approximation import approx
 from tests.examples import examples
+from tests.modules import evaluate
 
 CARDS = {
     "n": ("NMOS", dict(vto=0.4, kp=2e-4, gamma=0.4, phi=0.7, **{"lambda": 0.1})),

@@ -141,6 +141,8 @@ class Sheet(QWidget):
         for strip, traces in zip(self.strips, drawn, strict=True):
             strip.show_traces(traces, self.family, self.log_x)
             strip.show_points(self.with_points)
+        for k, strip in enumerate(self.strips):  # angles need less
+            self.stack.setStretch(k, 2 if strip.trace is not None and strip.trace.unit == "°" else 3)
         self._link(dataset.axis)
         self._show_ghosts(shown)
         self.marking.show_marks()
@@ -208,7 +210,7 @@ class Sheet(QWidget):
             strip.head.dragged.connect(self._show_target)
             strip.head.dropped.connect(lambda k, place, s=strip: self._drop(s, k, place))
             self.strips.append(strip)
-            self.stack.addWidget(strip, 3 if len(self.strips) == 1 else 2)
+            self.stack.addWidget(strip, 3)
 
     def enlarge(self, strip: Strip) -> None:
         """One strip alone, or all of them again."""

@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from hearthline.app.panels.rows import chip, clear, heading, offer, quiet
-from hearthline.app.panels.shelf_items import Doings, Item, ShelfItems, matching
+from hearthline.app.panels.shelf_items import Action, Doings, Item, ShelfItems, matching
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.memory import Memory
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.marks import draw_mark
 from hearthline.app.theme.theme import theme
 
 WIDTH, INDENT = 236, 14
+MOVES = {Qt.Key.Key_Up: "Up on the shelf", Qt.Key.Key_Down: "Down on the shelf"}
+"""What Alt and an arrow do with a cell."""
 
 
 class Row(QWidget):
-    """Paints one item; the current one has a teal edge. Return does what a click does, the menu key what a right click does."""
+    """Paints one item; the current one has a teal edge. Return does what a click does, the menu key what a right click
+    does, Alt with an arrow moves a cell."""
 
     def __init__(self, item: Item) -> None:
         super().__init__()
@@ -58,6 +64,8 @@ class Row(QWidget):
         """Up and down along the rows; Return; the menu."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.item.pressed:
             self.item.pressed()
+        elif event.key() in MOVES and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            next((action for text, action in self.item.menu if text == MOVES[event.key()]), lambda: None)()
         elif event.key() == Qt.Key.Key_Down:
             self.focusNextChild()
         elif event.key() == Qt.Key.Key_Up:
@@ -130,11 +138,11 @@ class Shelf(QFrame):
 
     pin_wanted = pyqtSignal(bool)
 
-    def __init__(self, desk: Desk, doings: Doings, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, doings: Doings, memory: Memory, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self._built: tuple | None = None
-        self._items = ShelfItems(desk, doings)
+        self._items = ShelfItems(desk, doings, memory)
         self.setObjectName("shelf")
         self.setFixedWidth(WIDTH)
         self.filter = QLineEdit()
@@ -188,16 +196,17 @@ class Shelf(QFrame):
         self._build()
 
     def _press(self, item: Item) -> Item:
-        """The same item, whose folding shows at once."""
-        if item.pressed is None:
-            return item
-        pressed = item.pressed
+        """The same item; what it does to the shelf shows at once."""
 
-        def act() -> None:
-            pressed()
-            self._build()
+        def then_build(action: Action) -> Action:
+            def act() -> None:
+                action()
+                self._build()
 
-        return Item(**{**item.__dict__, "pressed": act})
+            return act
+
+        menu = tuple((text, then_build(action)) for text, action in item.menu)
+        return replace(item, pressed=then_build(item.pressed) if item.pressed else None, menu=menu)
 
     def _build(self, *_: object) -> None:
         """Lays the rows anew, but only when one of them says something else."""

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.logbook import LogEntry
+from hearthline.app.state.memory import Memory
 from hearthline.app.theme.marks import WARMTH
 from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.verdict import State
@@ -25,6 +26,8 @@ FAMILIES = {
 """Of a kit's devices, by their symbols."""
 
 RUNS_SHOWN = 8
+ORDER = "order of the shelf"
+"""What it is remembered by."""
 
 
 @dataclass(frozen=True)
@@ -79,8 +82,8 @@ def is_only_drawn_for_bench(name: str, project: Project) -> bool:
 class ShelfItems:
     """Rows of the open project; `folded` are the names of groups that are put together."""
 
-    def __init__(self, desk: Desk, doings: Doings) -> None:
-        self.desk, self.doings = desk, doings
+    def __init__(self, desk: Desk, doings: Doings, memory: Memory) -> None:
+        self.desk, self.doings, self.memory = desk, doings, memory
         self.folded = {"kit"}
 
     def sections(self) -> list[tuple[str, list[Item]]]:
@@ -146,11 +149,29 @@ class ShelfItems:
         benches: dict[str, list[str]] = {}
         for key, bench in project.benches.items():
             benches.setdefault(subject_of(bench, project), []).append(key)
-        for name, cell in project.cells.items():
+        for name in self.order(project):
+            cell = project.cells[name]
             if not is_only_drawn_for_bench(name, project) or name in benches:
                 yield self._cell(cell, changed)
                 for key in benches.get(name, ()):
                     yield from self._bench(project, key, 1)
+
+    def order(self, project: Project) -> list[str]:
+        """Cells as a person put them, new ones behind."""
+        kept = [name for name in self.memory.get(ORDER, [], project.folder) if name in project.cells]
+        return [*dict.fromkeys(kept), *(name for name in project.cells if name not in kept)]
+
+    def move(self, name: str, step: int) -> None:
+        """A cell with its benches one up or down, past what is not shown by itself."""
+        project = self.desk.project
+        names = self.order(project)
+        shown = [one for one in names if not is_only_drawn_for_bench(one, project)]
+        if name not in shown or not 0 <= shown.index(name) + step < len(shown):
+            return
+        other = shown[shown.index(name) + step]
+        a, b = names.index(name), names.index(other)
+        names[a], names[b] = names[b], names[a]
+        self.memory.put(ORDER, names, project.folder)
 
     def _cell(self, cell: Cell, changed: set[str]) -> Item:
         here = self.desk.cell.name if self.desk.cell and not self.desk.device_shown else ""
@@ -168,6 +189,7 @@ class ShelfItems:
         menu = (
             ("Rename the cell", with_it(self.doings.rename_cell)), ("Copy the cell", with_it(self.doings.copy_cell)),
             ("Delete the cell", with_it(self.doings.delete_cell)),
+            ("Up on the shelf", lambda: self.move(cell.name, -1)), ("Down on the shelf", lambda: self.move(cell.name, 1)),
             ("Reveal the file", lambda: self.doings.reveal(folder / f"{cell.name}.toml")),
         )  # fmt: skip
         return Item(

@@ -37,9 +37,3 @@ def call_kernel(typingctx, address, wants, span, nodes, work):
         return builder.call(function, arguments[1:])
 
     return result, codegen
-
-
-@nb.njit(int64(int64, int64, int64[::1], int32[::1], float64[::1]), **OPTIONS)
-def evaluate(address, wants, span, nodes, w):
-    """Calls the kernel at an address, from Python: with one span and whole arrays."""
-    return call_kernel(address, wants, span.ctypes.data, nodes.ctypes.data, w.ctypes.data)
