@@ -1,7 +1,5 @@
 """`python -m hearthline` is the command `hearthline`."""
 
-import sys
+from hearthline.cli import command
 
-from hearthline.cli import main
-
-sys.exit(main())
+command()

@@ -116,6 +116,7 @@ def test_the_charts_fill_while_it_runs(person, monkeypatch):
 
     monkeypatch.setattr(portions, "SHORT", 0.0)
     monkeypatch.setattr(portions, "PORTION", 0.0)
+    monkeypatch.setattr(portions, "A_NUMBER", 1.0)
     desk, seen = person.desk, []
 
     def look() -> None:

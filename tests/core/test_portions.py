@@ -21,6 +21,7 @@ def test_portions_give_the_same_run(key, monkeypatch):
     """Sweeps and transients, whose lanes have points of their own; each told run holds what is done, and nothing else."""
     monkeypatch.setattr(portions, "SHORT", 0.0)
     monkeypatch.setattr(portions, "PORTION", 0.0)
+    monkeypatch.setattr(portions, "A_NUMBER", 1.0)
     snapshot = Snapshot(PROJECT.benches[key], PROJECT.cells, PROJECT.kit)
     whole, seen = run_bench(snapshot), []
     job = Job(workers=8)
@@ -57,6 +58,7 @@ def test_a_stop_between_portions_leaves_the_rest_undone(monkeypatch):
     """What was done stands; the others are marked as not reached."""
     monkeypatch.setattr(portions, "SHORT", 0.0)
     monkeypatch.setattr(portions, "PORTION", 0.0)
+    monkeypatch.setattr(portions, "A_NUMBER", 1.0)
     snapshot = Snapshot(PROJECT.benches["inv_x1-transfer"], PROJECT.cells, PROJECT.kit)
     job = Job(workers=4)
     found = run_bench(snapshot, job, told=lambda run: job.stop())
@@ -67,9 +69,9 @@ def test_a_stop_between_portions_leaves_the_rest_undone(monkeypatch):
 
 
 def test_short_runs_are_not_divided():
-    """Two portions at most where all of it takes a moment."""
+    """Where all of it takes a moment."""
     snapshot = Snapshot(PROJECT.benches["inv_x1-transfer"], PROJECT.cells, PROJECT.kit)
     run_bench(snapshot)
     seen = []
     run_bench(snapshot, told=seen.append)
-    assert len(seen) <= 2
+    assert len(seen) == 0

@@ -124,7 +124,7 @@ def test_waves_are_read_as_typed():
     """Prefixes, commas, expressions; their forms are said where they are wrong."""
     wave = parse_wave("pulse(0, 1.2 1n 10p 10p {tw} 2*tw)")
     assert [n.value({"tw": 2e-9}) for n in wave.numbers] == [0, 1.2, 1e-9, 1e-11, 1e-11, 2e-9, 4e-9]
-    for text, said in (("pulse 0 1", "is not a course"), ("pwl(0 1 2)", "too few"), ("sin(0 1 2 3 4 5 6)", "too many"),
+    for text, said in (("pulse 0 1", "is no waveform"), ("pwl(0 1 2)", "too few"), ("sin(0 1 2 3 4 5 6)", "too many"),
                        ("exp(0 (1)", "closing bracket"), ("sin(0 x! 1)", "x!")):  # fmt: skip
         with pytest.raises(ExpressionError, match=said):
             parse_wave(text)

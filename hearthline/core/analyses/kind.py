@@ -213,6 +213,9 @@ class AnalysisKind:
         """The unit of a setting."""
         return plan.unit_of(plan.settings["within"]) if word == "at" else self.setting(word).unit
 
+    countable = True
+    """Whether its points are known beforehand, and not only about."""
+
     def points(self, plan: Ask) -> int:
         """Points of one lane, before any array of them is made. Raises CircuitError."""
         return 1

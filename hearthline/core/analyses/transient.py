@@ -74,6 +74,8 @@ class Transient(AnalysisKind):
         rule, error = str(said.get("rule", "trap")), float(str(said.get("error", ERROR)))
         return {"to": stop, "from": "0", "begin": "point", "rule": rule, "error": f"{error:.6g}"}
 
+    countable = False
+
     def points(self, plan: Ask) -> int:
         """About how many."""
         times = self.times(plan)

@@ -18,12 +18,17 @@ from hearthline.core.spread.pvt import Condition
 SHORT, PORTION = 0.6, 0.5
 """Seconds: what takes less than the first in all is not divided, else a portion takes about the second."""
 
+A_NUMBER = 5e-7
+"""Seconds that a voltage at a point takes, about: only to leave short work undivided."""
+
 Told = Callable[[Dataset], None]
 
 
 def in_portions(plan: Plan, conditions: tuple[Condition, ...], job: Job, told: Told) -> Piece:
     """The analysis over all conditions; `told` gets what there is after each portion but the last, with the lanes that are
     still to come marked as not run. Raises HearthlineError."""
+    if plan.kind.countable and A_NUMBER * len(conditions) * plan.points() * len(plan.circuit.netlist.nets) < SHORT:
+        return plan.run(conditions, job)
     pieces: list[Piece] = []
     places: list[list[int]] = []
     done, count = 0, job.workers
