@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from itertools import pairwise
 
 import pytest
@@ -14,6 +17,7 @@ from hearthline.app.canvas.words.parts import BlockWords, PartWords
 from hearthline.app.theme.palette import DAY, NIGHT
 from hearthline.app.theme.theme import theme
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
+from hearthline.core.models.library import library_names
 
 LEAST = 9
 """Pixels of the smallest text."""
@@ -209,3 +213,49 @@ def test_nothing_is_cut_off_at_the_smallest_window(opened, folder, size):
         if button.isVisible() and button.text():
             wide = button.fontMetrics().horizontalAdvance(button.text())
             assert button.width() >= wide, button.text()
+
+
+def test_a_quantity_says_what_it_is_and_whose_equation_gives_it(person):
+    """In the tips of the details: meaning, unit, text."""
+    person.click_on_drawing("part", "M2")
+    tip = person.window.details.values["vdsat"].parentWidget().toolTip()
+    assert tip.startswith("drain-source voltage at the edge of saturation [V], by the equations of ")
+    name = tip.rsplit(" ", 4)[-4].removesuffix(".va")
+    assert name in library_names()
+
+
+SCALED = """
+import sys
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton
+application = QApplication([])
+from hearthline.app.start import DEMO, open_window
+window = open_window(DEMO)
+window.resize(1024, 700)
+window.show()
+for _ in range(3000):
+    QTest.qWait(10)
+    if window.desk.point is not None:
+        break
+ratio = window.devicePixelRatioF()
+cut = [b.text() for b in window.findChildren(QPushButton)
+       if b.isVisible() and b.width() < b.fontMetrics().horizontalAdvance(b.text())]
+picture = window.grab()
+print(ratio, picture.width(), window.width(), cut, len(window.drawing._layout(window.drawing.scene, window.drawing.look()).placed))
+window.leave()
+"""
+
+
+@pytest.mark.parametrize("factor", ["1.25", "1.5", "2"])
+def test_other_scales_of_the_screen(factor):
+    """Sharp, in a window of the same logical size, with nothing cut off."""
+    environment = {**os.environ, "QT_SCALE_FACTOR": factor, "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run(
+        [sys.executable, "-c", SCALED], env=environment, capture_output=True, text=True, timeout=120, check=True
+    )
+    ratio, pixels, width, cut, words = done.stdout.splitlines()[-1].split()
+    assert float(ratio) == float(factor)
+    assert int(pixels) == round(int(width) * float(factor))
+    assert int(width) == 1024
+    assert cut == "[]"
+    assert int(words) >= 6

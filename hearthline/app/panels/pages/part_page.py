@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from PyQt6.QtWidgets import QGridLayout, QWidget
@@ -13,6 +13,7 @@ from hearthline.app.panels.text_line import TextLine, WaveLine, WordsLine
 from hearthline.app.panels.value_field import ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
+from hearthline.app.state.equations import tips_of
 from hearthline.app.state.values import MEANINGS, Quantity, region_word, saturation_role
 from hearthline.app.theme.fonts import text_font
 from hearthline.core.circuit.cell import Cell, Part
@@ -130,7 +131,7 @@ class PartPage(Page):
         names = tuple(sorted(values, key=lambda n: SHOWN.index(n) if n in SHOWN else len(SHOWN)))
         names = tuple(name for name in names if name[0] != "@")
         if names != self._shown_rows:
-            self._lay_rows(names)
+            self._lay_rows(names, values)
         for name in names:
             bipolar = name == "region" and "vbe" in values
             text = region_word(values[name].value, True) if bipolar else values[name].text
@@ -151,11 +152,15 @@ class PartPage(Page):
                 found[pin] = Quantity(pin, volts, "V", f"voltage at pin {pin}")
         return found
 
-    def _lay_rows(self, names: tuple[str, ...]) -> None:
+    def _lay_rows(self, names: tuple[str, ...], values: Mapping[str, Quantity]) -> None:
         self._shown_rows = names
+        part = (
+            next((one for one in self.desk.cell.parts if one.name == self.names[0]), None) if self.desk.cell else None
+        )
+        self._tips = tips_of(values, part.device if part is not None else "", self.desk.project.kit)
         rows, chips = QWidget(), QWidget()
         self.values = {}
-        self.fill_values(rows, names, MEANINGS)
+        self.fill_values(rows, names, self._tips)
         self._fill_columns(chips, () if isinstance(self.symbol, Cell) else names)
         for old, new in ((self.rows, rows), (self.chips, chips)):
             self.column.replaceWidget(old, new)
@@ -173,7 +178,7 @@ class PartPage(Page):
             return
         grid.addWidget(heading("Show on the drawing"), 0, 0, 1, 4)
         for k, name in enumerate(columns):
-            button = chip(name, lambda n=name: self._toggle(n), MEANINGS.get(name, ""), checkable=True)
+            button = chip(name, lambda n=name: self._toggle(n), self._tips.get(name, ""), checkable=True)
             button.setChecked(name in self.desk.bench.columns(self._kind))
             button.setStyleSheet("padding: 2px 4px; border-radius: 10px;")
             button.setFont(text_font(11))
