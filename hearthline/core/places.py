@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -26,8 +27,7 @@ GAP = 3.0
 SWEEPS = 3
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(NamedTuple):
     """A place: the point (x, y), which share of the words' width and height lies before it, and how much one would rather not
     stand there."""
 
@@ -36,11 +36,6 @@ class Spot:
     across: float
     down: float
     cost: float = 0.0
-
-    def box(self, size: Size) -> Box:
-        """Where words of a size stand."""
-        left, top = self.x - self.across * size[0], self.y - self.down * size[1]
-        return left, top, left + size[0], top + size[1]
 
 
 @dataclass(frozen=True)
@@ -88,9 +83,10 @@ class _Table:
 
     def __init__(self, items: Sequence[Item], bodies: np.ndarray, wires: np.ndarray, before: Mapping[Hashable, int]):
         self.items = items
-        self.candidates = [_boxes(item, 0) for item in items]
-        self.costs = [np.array([spot.cost for spot in item.spots]) for item in items]
-        reach = np.array([_reach(item) for item in items])
+        self.spots = [_spots(item) for item in items]
+        self.costs = [spots[:, 4] for spots in self.spots]
+        self.candidates = [_boxes(spots, item.forms[0]) for spots, item in zip(self.spots, items, strict=True)]
+        reach = np.array([_reach(spots, item) for spots, item in zip(self.spots, items, strict=True)])
         self.near = [np.flatnonzero(row) for row in _overlaps(_wider(reach), reach)]
         self.bodies = [bodies[row] for row in _rows(reach, bodies)]
         self.wires = [wires[row] for row in _rows(reach, wires)]
@@ -130,7 +126,7 @@ class _Table:
                     self._try(k, form)
 
     def _try(self, k: int, form: int) -> None:
-        boxes, held = _boxes(self.items[k], form), self.boxes[k].copy()
+        boxes, held = _boxes(self.spots[k], self.items[k].forms[form]), self.boxes[k].copy()
         self.boxes[k] = np.nan
         words = _overlaps(_wider(boxes), self.boxes[self.near[k]]).any(axis=1)
         crossed = _overlaps(boxes, self.wires[k]).sum(axis=1)
@@ -155,9 +151,15 @@ class _Table:
         return found
 
 
-def _reach(item: Item) -> np.ndarray:
-    """All that an item may ever cover."""
-    boxes = np.concatenate([_boxes(item, form) for form in range(len(item.forms))])
+def _spots(item: Item) -> np.ndarray:
+    """(spots, 5): x, y, across, down, cost."""
+    return np.array(item.spots, float)
+
+
+def _reach(spots: np.ndarray, item: Item) -> np.ndarray:
+    """All that an item may ever cover; the largest form covers what the others do."""
+    size = max(form[0] for form in item.forms), max(form[1] for form in item.forms)
+    boxes = _boxes(spots, size)
     return np.concatenate([boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)])
 
 
@@ -174,8 +176,10 @@ def _beyond(paper: Box) -> np.ndarray:
     )
 
 
-def _boxes(item: Item, form: int) -> np.ndarray:
-    return np.array([spot.box(item.forms[form]) for spot in item.spots])
+def _boxes(spots: np.ndarray, size: Size) -> np.ndarray:
+    """(spots, 4): where words of a size would stand."""
+    corner = spots[:, :2] - spots[:, 2:4] * size
+    return np.concatenate([corner, corner + size], axis=1)
 
 
 def _wider(boxes: np.ndarray) -> np.ndarray:
