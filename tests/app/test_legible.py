@@ -9,6 +9,7 @@ from itertools import pairwise
 
 import pytest
 from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from hearthline.app.canvas.tip import tip_at
@@ -246,16 +247,40 @@ window.leave()
 """
 
 
-@pytest.mark.parametrize("factor", ["1.25", "1.5", "2"])
+@pytest.mark.parametrize("factor", ["0.8", "1.25", "1.5", "1.6", "2"])
 def test_other_scales_of_the_screen(factor):
-    """Sharp, in a window of the same logical size, with nothing cut off."""
+    """Sharp, in a window of the same logical size, with nothing cut off; 0.8 and 1.6 are texts of 8 and 16 points."""
     environment = {**os.environ, "QT_SCALE_FACTOR": factor, "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run(
         [sys.executable, "-c", SCALED], env=environment, capture_output=True, text=True, timeout=120, check=True
     )
     ratio, pixels, width, cut, words = done.stdout.splitlines()[-1].split()
     assert float(ratio) == float(factor)
-    assert int(pixels) == round(int(width) * float(factor))
+    assert abs(int(pixels) - int(width) * float(factor)) <= 1
     assert int(width) == 1024
     assert cut == "[]"
     assert int(words) >= 6
+
+
+def test_drawing_and_views_are_divided_by_hand_and_given_back(person):
+    """The bar between them moves, a double click restores; a strip is made large by a double click on its head, and small by
+    another; the table of conditions is put away."""
+    person.run()
+    split, sheet = person.window.room.split, person.window.sheet
+    usual = split.sizes()
+    handle = split.handle(1)
+    split.moveSplitter(usual[0] - 120, 1)
+    assert split.sizes()[0] == usual[0] - 120
+    QTest.mouseDClick(handle, Qt.MouseButton.LeftButton)
+    assert split.sizes() == usual
+    first, second = sheet.strips
+    QTest.mouseDClick(second.head, Qt.MouseButton.LeftButton, pos=second.head.rect().center())
+    assert (first.isVisible(), second.isVisible()) == (False, True)
+    QTest.mouseDClick(second.head, Qt.MouseButton.LeftButton, pos=second.head.rect().center())
+    assert (first.isVisible(), second.isVisible()) == (True, True)
+    before = first.height()
+    person.click(sheet.readings.fold_button)
+    assert not sheet.readings.table.isVisible()
+    person.wait(lambda: first.height() > before)
+    person.click(sheet.readings.fold_button)
+    assert sheet.readings.table.isVisible()

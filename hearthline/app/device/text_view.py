@@ -314,8 +314,8 @@ class TextView(QWidget):
         self.list.setVisible(self.list.count() > 0)
         self.list.setFixedHeight(min(132, 10 + 30 * self.list.count()))
         wrong, doubts = len(result.mistakes), len(result.doubts)
-        said = f"{wrong} mistake{'s' * (wrong > 1)}" if wrong else "compiles"
-        self.state.setText(said + (f", {doubts} doubt{'s' * (doubts > 1)}" if doubts else ""))
+        said = f"{wrong} error{'s' * (wrong > 1)}" if wrong else "compiles"
+        self.state.setText(said + (f", {doubts} warning{'s' * (doubts > 1)}" if doubts else ""))
         if result.modules:
             self.compiled.emit(result.modules)
 

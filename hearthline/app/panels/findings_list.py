@@ -73,7 +73,7 @@ class FindingsList(QScrollArea):
             row.clicked.connect(self._show)
             self.column.addWidget(row)
         if not self.desk.findings:
-            self.column.addWidget(quiet("Nothing to mend: every check of this drawing passes."))
+            self.column.addWidget(quiet("Every check of this drawing passes."))
         self.column.addStretch()
 
     def _fix(self, finding: Finding) -> None:

@@ -176,7 +176,7 @@ class Shelf(QFrame):
         results = desk.results
         for signal in (
             desk.project_changed, desk.bench_changed, desk.trail_changed, results.verdicts_changed, results.logbook_changed,
-            results.run_changed, desk.documents.undo.indexChanged, desk.documents.saved, theme.changed,
+            results.run_changed, desk.findings_changed, desk.documents.undo.indexChanged, desk.documents.saved, theme.changed,
         ):  # fmt: skip
             signal.connect(self._build)
         self._build()

@@ -13,6 +13,7 @@ from hearthline.app.theme.marks import WARMTH
 from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.verdict import State
 from hearthline.core.circuit.cell import Cell
+from hearthline.core.circuit.rules.finding import ERROR
 from hearthline.core.formats.project_folder import DEVICES, Project
 from hearthline.core.process.kit import ProcessKit
 
@@ -152,7 +153,7 @@ class ShelfItems:
         for name in self.order(project):
             cell = project.cells[name]
             if not is_only_drawn_for_bench(name, project) or name in benches:
-                yield self._cell(cell, changed)
+                yield self._cell(cell, changed, benches.get(name, []))
                 for key in benches.get(name, ()):
                     yield from self._bench(project, key, 1)
 
@@ -173,9 +174,13 @@ class ShelfItems:
         names[a], names[b] = names[b], names[a]
         self.memory.put(ORDER, names, project.folder)
 
-    def _cell(self, cell: Cell, changed: set[str]) -> Item:
+    def _cell(self, cell: Cell, changed: set[str], benches: list[str]) -> Item:
+        """With what is rolled up from its benches: changes, the verdict of the one on the desk, trouble on the drawing."""
         here = self.desk.cell.name if self.desk.cell and not self.desk.device_shown else ""
-        side = "changed" if cell.name in changed else ""
+        side = "changed" if {cell.name, *benches} & changed else ""
+        state = self._verdict if self.desk.bench_key in benches else None
+        if here == cell.name and any(one.weight == ERROR for one in self.desk.findings):
+            state = State.FAILS
         folder = self.desk.project.folder / "cells"
 
         def with_it(action: Action) -> Action:
@@ -193,7 +198,7 @@ class ShelfItems:
             ("Reveal the file", lambda: self.doings.reveal(folder / f"{cell.name}.toml")),
         )  # fmt: skip
         return Item(
-            cell.name, 0, side, None, cell.name == here, lambda: self._show_cell(cell.name), cell.note, menu=menu
+            cell.name, 0, side, state, cell.name == here, lambda: self._show_cell(cell.name), cell.note, menu=menu
         )
 
     def _show_cell(self, name: str) -> None:
@@ -204,11 +209,16 @@ class ShelfItems:
 
     # -- benches
 
+    @property
+    def _verdict(self) -> State | None:
+        """The worst of the bench on the desk."""
+        states = [verdict.state for verdict in self.desk.results.verdicts.values()]
+        return max(states, key=WARMTH.get, default=None)
+
     def _bench(self, project: Project, key: str, depth: int) -> Iterator[Item]:
         desk, bench = self.desk, project.benches[key]
         here = key == desk.bench_key and not desk.device_shown
-        states = [verdict.state for verdict in desk.results.verdicts.values()] if key == desk.bench_key else []
-        worst = max(states, key=WARMTH.get, default=None)
+        worst = self._verdict if key == desk.bench_key else None
         changed = any(document.name == bench.key for document in desk.documents.unsaved)
 
         def with_it(action: Action) -> Action:

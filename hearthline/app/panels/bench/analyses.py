@@ -75,7 +75,7 @@ class Analyses(Section):
         if used:
             self.desk.tell(HearthlineError(f"{name} is still used by {', '.join(used[:6])}; take those away first"))
             return
-        self.change(f"no analysis {name}", analyses=tuple(one for one in bench.analyses if one.name != name))
+        self.change(f"analysis {name} removed", analyses=tuple(one for one in bench.analyses if one.name != name))
 
     def _is_of(self, item: Watch | Reading, name: str) -> bool:
         """Whether something is taken from an analysis, be it in a part of its formula."""

@@ -142,7 +142,7 @@ class Conditions(Section):
 
     def _remove_axis(self, name: str) -> None:
         kept = {key: values for key, values in self.bench.grid.parameters.items() if key != name}
-        self.change(f"no axis {name}", grid=replace(self.bench.grid, parameters=kept))
+        self.change(f"axis {name} removed", grid=replace(self.bench.grid, parameters=kept))
 
     def _set_way(self, way: str) -> None:
         self.change(f"conditions {way}", grid=replace(self.bench.grid, how=way))
@@ -155,7 +155,7 @@ class Conditions(Section):
         else:
             texts = {name: f"{value:.6g}" for name, value in new.parameters.items()}
             one = PointSetup(new.corner, f"{new.celsius:g}", texts)
-        self.change("a picked condition", grid=replace(grid, picked=(*grid.picked, one)))
+        self.change("picked condition added", grid=replace(grid, picked=(*grid.picked, one)))
         self.focus(f"picked {len(grid.picked)}")
 
     def _picked(self, text: str) -> PointSetup:
@@ -177,7 +177,7 @@ class Conditions(Section):
 
     def _remove_picked(self, k: int) -> None:
         picked = tuple(one for j, one in enumerate(self.bench.grid.picked) if j != k)
-        self.change("a picked condition less", grid=replace(self.bench.grid, picked=picked))
+        self.change("picked condition removed", grid=replace(self.bench.grid, picked=picked))
 
 
 def _picked_text(one: PointSetup) -> str:

@@ -100,7 +100,7 @@ class Readings(Section):
 
     def _remove(self, name: str) -> None:
         self.change(
-            f"no reading {name}",
+            f"reading {name} removed",
             readings=tuple(one for one in self.bench.readings if one.name != name),
             specifications=tuple(one for one in self.bench.specifications if one.reading != name),
         )

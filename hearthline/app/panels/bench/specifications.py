@@ -76,4 +76,4 @@ class Specifications(Section):
 
     def _remove(self, name: str) -> None:
         kept = tuple(one for one in self.bench.specifications if one.reading != name)
-        self.change(f"no limits of {name}", specifications=kept)
+        self.change(f"limits of {name} removed", specifications=kept)

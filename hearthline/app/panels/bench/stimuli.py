@@ -22,7 +22,7 @@ MOST_OFFERED = 24
 class Stimuli(Section):
     """What is tied to the pins."""
 
-    title = "Tied to the pins"
+    title = "Stimuli and loads"
 
     def shape(self) -> tuple:
         """Their names, and the pins that have nothing yet."""
@@ -112,7 +112,7 @@ class Stimuli(Section):
         except HearthlineError as error:
             self.desk.tell(HearthlineError(f"{name}: {error}"))
             return
-        self.desk.change_bench(self.bench.with_stimulus(new), f"course of {name}")
+        self.desk.change_bench(self.bench.with_stimulus(new), f"waveform of {name}")
 
     def _put(self, name: str, text: str) -> None:
         new = self.bench.with_stimulus(parse_stimulus(name, text))

@@ -49,7 +49,7 @@ class Watches(Section):
         analysis = self.desk.results.analysis
         first = self.bench.analyses and self.bench.analyses[0].name == analysis
         new = Watch(formula, analysis="" if first else analysis)
-        self.change("a watch", watches=(*self.bench.watches, new))
+        self.change("watch added", watches=(*self.bench.watches, new))
         self.focus(str(len(self.bench.watches) - 1))
 
     def _put(self, k: int, **changed: str) -> None:
@@ -58,4 +58,4 @@ class Watches(Section):
         self.change(f"watch {k + 1}", f"watch {k}", watches=tuple(watches))
 
     def _remove(self, k: int) -> None:
-        self.change("a watch less", watches=tuple(one for j, one in enumerate(self.bench.watches) if j != k))
+        self.change("watch removed", watches=tuple(one for j, one in enumerate(self.bench.watches) if j != k))
