@@ -81,7 +81,7 @@ FORMULAS = [
     ("hearthline/core/data/spectrum.py", "lines[:, 1:] *= 2.0", "lines[:, 1:] *= 2.2", READINGS),
     ("hearthline/core/data/spectrum.py", "return 2.0 * np.abs", "return 2.2 * np.abs", READINGS),
     ("hearthline/core/data/spectrum.py", "found[:, 1:] ** 2", "found[:, 2:] ** 2", READINGS),
-    ("hearthline/core/formats/deck/lossy_line.py", '1/({leak})"', '2/({leak})"', "tests/outside/test_noise_of_two_ports.py"),
+    ("hearthline/core/elements/lossy_line.py", '1/({leak})"', '2/({leak})"', "tests/outside/test_noise_of_two_ports.py"),
     ("hearthline/core/device/sizing.py", "** 2", "** 1.9", "tests/core/test_device_sheets.py"),
     ("hearthline/core/constants.py", "1.380649e-23", "1.5e-23", "tests/outside/test_constants.py"),
 ]  # fmt: skip

@@ -7,6 +7,8 @@ from graphlib import CycleError, TopologicalSorter
 import grimp
 import pytest
 
+from scripts.mutants import FORMULAS, formulas
+
 
 def test_no_modules_import_each_other_in_a_circle():
     """Names the circle."""
@@ -17,3 +19,8 @@ def test_no_modules_import_each_other_in_a_circle():
         TopologicalSorter(order).prepare()
     except CycleError as error:
         pytest.fail(" -> ".join(error.args[1]))
+
+
+def test_the_deliberate_errors_are_in_files_that_are_there():
+    """Each piece of the list is found where it is said to stand."""
+    assert len(list(formulas())) == len(FORMULAS)
