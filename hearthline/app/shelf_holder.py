@@ -26,6 +26,7 @@ class ShelfHolder(QWidget):
     def __init__(self, desk: Desk, memory: Memory, shelf: Shelf, content: QWidget) -> None:
         super().__init__()
         self.desk, self.memory, self.shelf = desk, memory, shelf
+        self.content = content
         self.rail, self.slot = ShelfRail(), QWidget()
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -39,6 +40,8 @@ class ShelfHolder(QWidget):
         self.rail.wanted.connect(self.open_shelf)
         self.rail.left.connect(self._linger.start)
         shelf.pin_wanted.connect(self.pin_shelf)
+        shelf.done.connect(self._done)
+        QApplication.instance().focusChanged.connect(self._follow_focus)
         desk.project_changed.connect(self._recall)
         self.pin_shelf(False, remember=False)
 
@@ -83,6 +86,17 @@ class ShelfHolder(QWidget):
         self.open_shelf()
         self._linger.stop()
         self.shelf.filter.setFocus()
+
+    def _done(self) -> None:
+        """What was wanted is there; the keys go back to the desk."""
+        if not self.shelf_kept:
+            self.shelf.hide()
+        self.content.setFocus()
+
+    def _follow_focus(self, before: QWidget | None, now: QWidget | None) -> None:
+        """Whoever goes on elsewhere needs the shelf no longer."""
+        if self.shelf.isVisible() and not self.shelf_kept and now is not None and not self.shelf.isAncestorOf(now):
+            self._linger.start()
 
     def _put_away(self) -> None:
         if self.shelf_kept or not self.shelf.isVisible():

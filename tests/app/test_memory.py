@@ -113,3 +113,27 @@ def test_the_filter_of_the_shelf_keeps_what_a_row_stands_under(person):
     assert person.desk.bench_key == "ring11_bench-period"
     shelf.filter.setText("no such thing")
     assert shelf.rows == []
+
+
+def test_the_shelf_goes_when_its_work_is_done(person):
+    """Escape empties the filter, then puts it away; so does Return on a row, and a click on the desk; folding the kit does not."""
+    shelf = person.window.shelf
+    person.key(Qt.Key.Key_S)
+    assert shelf.filter.hasFocus()
+    QTest.keyClicks(shelf.filter, "ring")
+    QTest.keyClick(shelf.filter, Qt.Key.Key_Escape)
+    assert shelf.filter.text() == ""
+    assert shelf.isVisible()
+    QTest.keyClick(shelf.filter, Qt.Key.Key_Escape)
+    assert not shelf.isVisible()
+    person.key(Qt.Key.Key_S)
+    count = len(shelf.rows)
+    QTest.keyClick(shelf.rows[0], Qt.Key.Key_Return)
+    assert shelf.isVisible()
+    assert len(shelf.rows) > count
+    QTest.keyClick(next(row for row in shelf.rows if row.item.text == "ring11"), Qt.Key.Key_Return)
+    assert person.desk.cell.name == "ring11"
+    assert not shelf.isVisible()
+    person.key(Qt.Key.Key_S)
+    person.window.drawing.setFocus()
+    person.wait(lambda: not shelf.isVisible())

@@ -25,6 +25,8 @@ class Row(QWidget):
     """Paints one item; the current one has a teal edge. Return does what a click does, the menu key what a right click
     does, Alt with an arrow moves a cell."""
 
+    chosen = pyqtSignal()
+
     def __init__(self, item: Item) -> None:
         super().__init__()
         self.item = item
@@ -63,7 +65,10 @@ class Row(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Up and down along the rows; Return; the menu."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.item.pressed:
+            stays = self.item.stays
             self.item.pressed()
+            if not stays:
+                self.chosen.emit()
         elif event.key() in MOVES and event.modifiers() & Qt.KeyboardModifier.AltModifier:
             next((action for text, action in self.item.menu if text == MOVES[event.key()]), lambda: None)()
         elif event.key() == Qt.Key.Key_Down:
@@ -134,9 +139,11 @@ class Row(QWidget):
 
 
 class Shelf(QFrame):
-    """Follows the project, the current bench, the verdicts and the logbook. `pinned` keeps it beside the drawing."""
+    """Follows the project, the current bench, the verdicts and the logbook. `done` when a
+    row was chosen by the keys, or Escape was pressed."""
 
     pin_wanted = pyqtSignal(bool)
+    done = pyqtSignal()
 
     def __init__(self, desk: Desk, doings: Doings, memory: Memory, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -181,6 +188,15 @@ class Shelf(QFrame):
             signal.connect(self._build)
         self._build()
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape empties the filter, then puts the shelf away."""
+        if event.key() != Qt.Key.Key_Escape:
+            super().keyPressEvent(event)
+        elif self.filter.text():
+            self.filter.clear()
+        else:
+            self.done.emit()
+
     @property
     def rows(self) -> list[Row]:
         """What stands on it now."""
@@ -220,7 +236,9 @@ class Shelf(QFrame):
             label.setContentsMargins(14, 10, 0, 3)
             self.column.addWidget(label)
             for item in items:
-                self.column.addWidget(Row(self._press(item)))
+                row = Row(self._press(item))
+                row.chosen.connect(self.done)
+                self.column.addWidget(row)
             if not items:
                 hint = quiet("none")
                 hint.setContentsMargins(16, 0, 0, 0)

@@ -34,7 +34,8 @@ ORDER = "order of the shelf"
 @dataclass(frozen=True)
 class Item:
     """One row: its text, how deep it stands, what stands at the right, a mark, whether it is the current one, what a click
-    does, and what its menu offers. `tiny` rows carry a time first."""
+    does, and what its menu offers. `tiny` rows carry a time first; what `stays` changes
+    the shelf and nothing else."""
 
     text: str
     depth: int = 0
@@ -46,6 +47,7 @@ class Item:
     tiny: bool = False
     menu: tuple[tuple[str, Action], ...] = field(default=(), compare=False)
     heading: bool = False
+    stays: bool = False
 
 
 @dataclass(frozen=True)
@@ -121,6 +123,7 @@ class ShelfItems:
             f"{len(kit.devices)} devices {'▸' if folded else '▾'}",
             tip=tip,
             pressed=lambda: self.fold("kit"),
+            stays=True,
         )
         if folded:
             return
