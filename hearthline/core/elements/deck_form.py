@@ -25,8 +25,18 @@ class DeckForm(Protocol):
         cell are called in the deck, by their names in lower case."""
 
 
+class _Plain:
+    """Writes values by their order."""
+
+    def write(self, given: Texts, units: Texts, names: Texts) -> Iterator[str]:
+        """As DeckForm has it: the source that controls it, where there is one, and the values."""
+        if "control" in given:
+            yield names.get(given["control"].lower(), given["control"].lower())
+        yield from (value_text(text, units[name]) for name, text in given.items() if name != "control")
+
+
 @dataclass(frozen=True)
-class TwoNets:
+class TwoNets(_Plain):
     """Two nets and the value called `name`; with `models` a model may stand before or behind it."""
 
     kind: str
@@ -53,13 +63,9 @@ class TwoNets:
             )
         return PartLine(line, self.kind, nodes, model, values, initial=initial, drawable=not model)
 
-    def write(self, given: Texts, units: Texts, names: Texts) -> Iterator[str]:
-        """As DeckForm has it."""
-        return plain(given, units, names)
-
 
 @dataclass(frozen=True)
-class ByVoltage:
+class ByVoltage(_Plain):
     """Two nets, two that control it, and the factor called `name`; `which` of v and i a polynomial sets."""
 
     kind: str
@@ -82,13 +88,9 @@ class ByVoltage:
         no_more(line, rest, form)
         return PartLine(line, self.kind, nodes, "", values)
 
-    def write(self, given: Texts, units: Texts, names: Texts) -> Iterator[str]:
-        """As DeckForm has it."""
-        return plain(given, units, names)
-
 
 @dataclass(frozen=True)
-class ByCurrent:
+class ByCurrent(_Plain):
     """Two nets, the source whose current controls it, and the gain."""
 
     kind: str
@@ -108,10 +110,6 @@ class ByCurrent:
         values["gain"] = line.expression(rest.pop(0))
         no_more(line, rest, form)
         return PartLine(line, self.kind, nodes, "", values, control)
-
-    def write(self, given: Texts, units: Texts, names: Texts) -> Iterator[str]:
-        """As DeckForm has it."""
-        return plain(given, units, names)
 
 
 @dataclass(frozen=True)
@@ -149,13 +147,6 @@ def no_initial(line: Line, values: Mapping[str, object]) -> None:
     """Raises DeckError for a part that a transient cannot begin with a value of."""
     if INITIAL in values:
         raise line.error(f"{line.head}: ic is not available for this kind of part; write .ic v(net)=value")
-
-
-def plain(given: Texts, units: Texts, names: Texts) -> Iterator[str]:
-    """The source that controls it, where there is one, and values by their order."""
-    if "control" in given:
-        yield names.get(given["control"].lower(), given["control"].lower())
-    yield from (value_text(text, units[name]) for name, text in given.items() if name != "control")
 
 
 def named(given: Texts, units: Texts) -> Iterator[str]:
