@@ -38,10 +38,11 @@ UNITS = (
     "degC",
     "K",
     "dB",
+    "dBm",
     "%",
 )
 SAME_UNIT = {"Ohm": "Ω", "ohm": "Ω", "degC": "°C", "m2": "m²"}
-PLAIN_UNITS = ("°C", "dB", "%", "°", "V/V", "1/V", "ppm/K")
+PLAIN_UNITS = ("°C", "dB", "dBm", "%", "°", "V/V", "1/V", "ppm/K")
 DECK_SCALES = (
     ("meg", 6), ("mil", None), ("t", 12), ("g", 9), ("k", 3), ("m", -3), ("u", -6), ("µ", -6), ("n", -9), ("p", -12),
     ("f", -15), ("a", -18),

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Protocol
 
 from hearthline.core.circuit.netlist import Element, Netlist
+from hearthline.core.elements import drives
 from hearthline.core.elements.wave import Wave
 from hearthline.core.errors import HearthlineError
 from hearthline.core.process.models import ModelSet
@@ -135,7 +136,7 @@ class Circuit:
     @cached_property
     def sources(self) -> list[Element]:
         """Independent sources, first those that are not supplies, and among those first what is driven by a signal."""
-        found = [element for element in self.netlist.elements if element.kind in ("V", "I")]
+        found = [element for element in self.netlist.elements if drives(element)]
         return sorted(found, key=lambda e: (self.is_supply(e), e.kind == "I", e.name not in ("vin", "in")))
 
     def is_supply(self, element: Element) -> bool:

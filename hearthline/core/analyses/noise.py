@@ -52,7 +52,8 @@ class Noise(AnalysisKind):
 
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """Every contributor is kept."""
-        from hearthline.core.engine.small_signal import noise, noise_count, pick, unit_excitation
+        from hearthline.core.engine.noise_sources import noise_count
+        from hearthline.core.engine.small_signal import noise, pick, unit_excitation
 
         if "by" not in plan.settings:
             raise AnalysisError(plan.name, "say which source noise is referred to: by vin")
@@ -70,7 +71,7 @@ class Noise(AnalysisKind):
 
     def labels(self, system: System) -> frozenset[str]:
         """Totals and contributors."""
-        from hearthline.core.engine.small_signal import noise_names
+        from hearthline.core.engine.noise_sources import noise_names
 
         return frozenset([*TOTALS.values(), *noise_names(system)])
 

@@ -139,7 +139,7 @@ class Plan:
         if name.lower() == "temperature":
             return "°C"
         source = self.circuit.source(name)
-        return "V" if source is None or source.kind == "V" else "A"
+        return "A" if source is not None and source.kind == "I" else "V"
 
     @cached_property
     def outer(self) -> np.ndarray:

@@ -22,6 +22,7 @@ STIMULUS_KINDS = {
     "ground": "",
     "resistance": "Ω",
     "capacitance": "F",
+    "port": "V",
 }
 """What may be tied to a pin, with the unit of its value."""
 
@@ -29,7 +30,8 @@ STIMULUS_KINDS = {
 @dataclass(frozen=True)
 class Stimulus:
     """What is tied to a pin of the cell, against ground or to another pin: a source or a load. `dc` is its value, an expression
-    of the bench's parameters; a source may have a `wave` (its waveform) and an `ac` amplitude with its `phase` [°]."""
+    of the bench's parameters; a source may have a `wave` (its waveform) and an `ac` amplitude with its `phase` [°]; a port its `number`,
+    its `impedance` [Ω] and the `power` that it can give [dBm]."""
 
     name: str
     pin: str
@@ -39,6 +41,9 @@ class Stimulus:
     ac: str = ""
     phase: str = ""
     to: str = ""
+    number: str = ""
+    impedance: str = ""
+    power: str = ""
 
     @property
     def unit(self) -> str:

@@ -10,13 +10,21 @@ from typing import TypeVar
 
 from hearthline.core.bench.bench import STIMULUS_KINDS, Stimulus
 from hearthline.core.circuit.netlist import GROUND, Element, Place, Scope
+from hearthline.core.elements.port import IMPEDANCE, read_impedance
 from hearthline.core.elements.wave import direct_value, parse_wave
 from hearthline.core.errors import CircuitError, ExpressionError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.quantity import read
 
 T = TypeVar("T")
-_ELEMENTS = {"voltage": "V", "current": "I", "ground": "V", "resistance": "R", "capacitance": "C"}
+_ELEMENTS = {"voltage": "V", "current": "I", "ground": "V", "resistance": "R", "capacitance": "C", "port": "P"}
+DRIVING = ("voltage", "current", "port")
+"""Kinds that may have a waveform and a small signal."""
+WORDS = {
+    **dict.fromkeys(STIMULUS_KINDS, ("to",)), **dict.fromkeys(DRIVING, ("to", "ac", "phase", "wave")),
+    "port": ("number", "impedance", "power", "to", "ac", "phase", "wave"),
+}  # fmt: skip
+"""What a line of each kind may say behind its value."""
 _VALUES = {"R": "r", "C": "c"}
 
 
@@ -34,7 +42,7 @@ def element_of(stimulus: Stimulus, root: Scope, pins: set[str], missing: str, ow
         ends = ends[::-1]  # a current source at a pin drives into it
     values: dict[str, Expression] = {}
     wave = None
-    if kind in "VI":
+    if kind in "VIP":
         wave = _attempt(stimulus, lambda: parse_wave(stimulus.wave)) if stimulus.wave else None
         values["dc"] = (
             direct_value(wave) if wave and not stimulus.dc else _value(stimulus, stimulus.dc or "0", stimulus.unit)
@@ -42,10 +50,22 @@ def element_of(stimulus: Stimulus, root: Scope, pins: set[str], missing: str, ow
         for key, text, unit in (("mag", stimulus.ac, ""), ("phase", stimulus.phase, "")):
             if text:
                 values[key] = _value(stimulus, text, unit)
+        if kind == "P":
+            values |= _port_values(stimulus)
     else:
         values[_VALUES[kind]] = _value(stimulus, stimulus.dc, stimulus.unit)
     name = stimulus.name.lower()
     return Element(name, kind, ends, values, scope=root, place=Place(file=owner, part=stimulus.name), wave=wave)
+
+
+def _port_values(stimulus: Stimulus) -> dict[str, Expression]:
+    impedance = stimulus.impedance or IMPEDANCE
+    real, imaginary = _attempt(stimulus, lambda: read_impedance(impedance))
+    found = {"number": _value(stimulus, stimulus.number, ""), "impedance": real, "reactance": imaginary}
+    powers = [text for text in stimulus.power.split(",") if text.strip()]
+    return found | {
+        name: _value(stimulus, text, "dBm") for name, text in zip(("power", "power2"), powers, strict=False)
+    }
 
 
 def _value(stimulus: Stimulus, text: str, unit: str) -> Expression:
@@ -65,7 +85,7 @@ def _attempt(stimulus: Stimulus, action: Callable[[], T]) -> T:
 def text_of(stimulus: Stimulus) -> str:
     """A stimulus as a line, without its name."""
     words = [stimulus.pin, stimulus.kind, stimulus.dc]
-    for word in ("to", "ac", "phase", "wave"):
+    for word in WORDS[stimulus.kind]:
         value = getattr(stimulus, word)
         words += [word, value] if value else []
     return " ".join(word for word in words if word)
@@ -83,9 +103,9 @@ def parse_stimulus(name: str, text: str) -> Stimulus:
         )
     made = Stimulus(name, match[1], kind=match[2].lower())
     for word, value, column in _settings(text, match.end()):
-        if word and word not in ("to", "ac", "phase", "wave"):
-            raise ExpressionError(f"'{word}' at column {column}: there are to, ac, phase and wave", column)
-        if word in ("ac", "phase", "wave") and made.kind not in ("voltage", "current"):
+        if word and word not in WORDS["port"]:
+            raise ExpressionError(f"'{word}' at column {column}: there are {_listed(WORDS[made.kind])}", column)
+        if word and word not in WORDS[made.kind]:
             raise ExpressionError(f"a {made.kind} has no {word}; look at column {column}", column)
         made = replace(made, **{word or "dc": value})
     check_stimulus(made)
@@ -95,7 +115,7 @@ def parse_stimulus(name: str, text: str) -> Stimulus:
 def _settings(text: str, start: int) -> Iterator[tuple[str, str, int]]:
     """(word, value, column); the first value, which has no word, is the one at direct current."""
     rest, column = text[start:], start + 1
-    pattern = re.compile(r"\s*(?:(to|ac|phase)\s+(\S+)|(wave)\s+([A-Za-z]+\s*\(.*\))|(\S+))", re.DOTALL)
+    pattern = re.compile(r"\s*(?:(to|ac|phase|number|impedance|power)\s+([^\s,]+(?:\s*,\s*[^\s,]+)*)|(wave)\s+([A-Za-z]+\s*\(.*\))|(\S+))", re.DOTALL)
     place = 0
     first = True
     while match := pattern.match(rest, place):
@@ -108,9 +128,15 @@ def _settings(text: str, start: int) -> Iterator[tuple[str, str, int]]:
         place, first = match.end(), False
 
 
+def _listed(words: tuple[str, ...]) -> str:
+    return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else words)
+
+
 def check_stimulus(stimulus: Stimulus) -> None:
     """Raises ExpressionError or QuantityError for a value or a waveform that cannot be."""
-    if stimulus.kind != "ground" and not stimulus.dc and not stimulus.wave:
+    if stimulus.kind == "port":
+        _check_port(stimulus)
+    elif stimulus.kind != "ground" and not stimulus.dc and not stimulus.wave:
         raise ExpressionError(f"{stimulus.name} needs a value in {stimulus.unit}")
     if stimulus.dc:
         parse_value(stimulus.dc, stimulus.unit)
@@ -119,6 +145,24 @@ def check_stimulus(stimulus: Stimulus) -> None:
             parse_value(text, "")
     if stimulus.wave:
         check_waveform(stimulus.wave)
+
+
+def _check_port(stimulus: Stimulus) -> None:
+    number = parse_value(stimulus.number, "") if stimulus.number else None
+    if number is None or not isinstance(number.tree, float) or number.tree < 1 or number.tree != int(number.tree):
+        raise ExpressionError(
+            f"port {stimulus.name}: its number is 1, 2, 3 and so on, and is '{stimulus.number or 'not there'}'"
+        )
+    real, _ = read_impedance(stimulus.impedance or IMPEDANCE)
+    if isinstance(real.tree, float) and real.tree <= 0:
+        raise ExpressionError(
+            f"port {stimulus.name}: the real part of its impedance must be above 0 Ω, and is {real.tree:g} Ω"
+        )
+    powers = stimulus.power.split(",") if stimulus.power else []
+    if len(powers) > 2:
+        raise ExpressionError(f"port {stimulus.name}: powers are of one tone or of two, not of {len(powers)}")
+    for text in powers:
+        parse_value(text.strip(), "dBm")
 
 
 def check_waveform(text: str) -> None:

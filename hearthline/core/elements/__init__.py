@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Protocol
 
 from hearthline.core.elements.bipolar import BIPOLAR
 from hearthline.core.elements.capacitor import CAPACITOR
@@ -19,6 +20,7 @@ from hearthline.core.elements.jfet import JFET
 from hearthline.core.elements.kind import ElementKind
 from hearthline.core.elements.line import LINE
 from hearthline.core.elements.mos import MOS
+from hearthline.core.elements.port import PORT
 from hearthline.core.elements.resistor import RESISTOR
 from hearthline.core.elements.switch import SWITCH
 from hearthline.core.elements.vccs import VCCS
@@ -26,10 +28,19 @@ from hearthline.core.elements.vcvs import VCVS
 from hearthline.core.elements.voltage_source import VOLTAGE_SOURCE
 from hearthline.core.registry import Derived, registry
 
+
+class Named(Protocol):
+    """What has the letter of a kind."""
+
+    @property
+    def kind(self) -> str:
+        """That letter."""
+
+
 ELEMENTS: dict[str, ElementKind] = registry(
     "element",
     [
-        MOS, BIPOLAR, JFET, INSTANCE, DIODE, RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, VCVS, VCCS, CCCS,
+        MOS, BIPOLAR, JFET, INSTANCE, DIODE, RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, PORT, VCVS, VCCS, CCCS,
         CCVS, SWITCH, LINE, COUPLING, EXPRESSION_SOURCE,
     ],
 )  # fmt: skip
@@ -39,6 +50,13 @@ DEVICES: Mapping[str, DeviceKind] = Derived(
     ELEMENTS, lambda: {letter: one.device for letter, one in ELEMENTS.items() if one.device is not None}
 )
 """The equations of elementary parts by their letters; everything else is a Verilog-A module."""
+
+
+
+def drives(element: Named) -> str:
+    """The unit of an independent source's value; nothing for another element."""
+    return DEVICES[element.kind].drives if element.kind in DEVICES else ""
+
 
 CARDS_OF: Mapping[str, tuple[str, ...]] = Derived(
     ELEMENTS, lambda: {letter: tuple(one.cards) for letter, one in ELEMENTS.items() if one.cards}

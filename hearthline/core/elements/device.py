@@ -24,6 +24,37 @@ class Readout:
     unit: str
 
 
+@dataclass(frozen=True)
+class Thermal:
+    """Thermal noise at the circuit's temperature, 4kT times one of the kernel's values: a conductance between two of the
+    terminals, or a resistance in the equation of one, its branch."""
+
+    value: int
+    ends: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Dispersion:
+    """What entries of a matrix have beside conductance and capacitance at each frequency: `entries` (count,) of the kind's
+    conductances, what they gain (frequencies, count), and the slopes of that by the angular frequency."""
+
+    entries: np.ndarray
+    gains: np.ndarray
+    slopes: np.ndarray
+
+
+def joined(parts: list[Dispersion], frequencies: int) -> Dispersion:
+    """Several in one."""
+    if not parts:
+        nothing = np.zeros((frequencies, 0), complex)
+        return Dispersion(np.zeros(0, np.int64), nothing, nothing)
+    return Dispersion(
+        np.concatenate([one.entries for one in parts]).astype(np.int64),
+        np.ascontiguousarray(np.hstack([one.gains for one in parts]), complex),
+        np.ascontiguousarray(np.hstack([one.slopes for one in parts]), complex),
+    )
+
+
 CURRENT_READOUT, VOLTAGE_READOUT = Readout("i", "A"), Readout("v", "V")
 
 
@@ -39,9 +70,10 @@ class DeviceKind:
     `terminals` are nets, or the currents of parts that control it. `unknowns` are those of its own, by what stands behind its
     name: "" is its current. `controlled_by_branch` kinds have the current of one source behind their nets.
 
-    `drives` is the unit of an independent source, whose direct value is the first of its values. `thermal` kinds are a
-    conductance (the first of the values) that makes noise. `late` are conductances that act a delay later: which
-    entry, by which factor, and whether the first value, an impedance, multiplies it too; the second value is the delay.
+    `drives` is the unit of an independent source, whose direct value is the first of its values. `dispersion(values, omega)` is
+    what small signals have of it at angular frequencies beside what its kernel says; a `delayed` kind is an ideal line.
+    `correlation(values, omega, kelvin)` is the noise of its own unknowns' equations (frequencies, unknowns, unknowns), where
+    they are correlated.
     """
 
     kernel: Kernel
@@ -58,8 +90,10 @@ class DeviceKind:
     must_be_positive: tuple[str, ...] = ()
     charged: bool = False
     drives: str = ""
-    thermal: bool = False
-    late: tuple[tuple[int, float, bool], ...] = ()
+    thermal: Thermal | None = None
+    dispersion: Callable[[np.ndarray, np.ndarray], Dispersion] | None = None
+    delayed: bool = False
+    correlation: Callable[[np.ndarray, np.ndarray, float], np.ndarray] | None = None
 
     memory = 0
     noise = 0

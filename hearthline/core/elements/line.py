@@ -8,7 +8,7 @@ import numpy as np
 
 from hearthline.core.elements.deck_form import Texts, named
 from hearthline.core.elements.deck_line import Line
-from hearthline.core.elements.device import DeviceKind, Numbers, Readout
+from hearthline.core.elements.device import DeviceKind, Dispersion, Numbers, Readout
 from hearthline.core.elements.kind import ElementKind, Symbol, ValueField
 from hearthline.core.elements.lossy_line import sections
 from hearthline.core.elements.outline import Outline
@@ -79,6 +79,19 @@ def _line(instance: Numbers, card: Numbers, celsius: np.ndarray) -> list[np.ndar
     return [instance["z0"], instance["td"], 0.0 * instance["td"], 0.0 * instance["td"]]
 
 
+_LATE = ((26, -1.0, False), (27, 1.0, False), (29, -1.0, True), (30, -1.0, False), (31, 1.0, False), (34, -1.0, True))
+"""Conductances that act a delay later: which entry, by which factor, and whether the impedance multiplies it too."""
+
+
+def _late(values: np.ndarray, omega: np.ndarray) -> Dispersion:
+    impedance, delay = values[:2]
+    factors = np.array([factor * (impedance if scaled else 1.0) for _, factor, scaled in _LATE])
+    turn = np.exp(-1j * omega * delay)[:, None]
+    return Dispersion(
+        np.array([entry for entry, _, _ in _LATE]), factors * (turn - 1.0), factors * (-1j * delay) * turn
+    )
+
+
 LOSSY = {"r", "l", "g", "c", "len"}
 """What a line with losses is given by: for a length each, and the length."""
 
@@ -118,7 +131,7 @@ class LineForm:
 DEVICE = DeviceKind(
     _kernel, 4, _line, 4, (Readout("i1", "A"), Readout("i2", "A")), {"z0": None, "td": None}, unknowns=(".1", ".2"),
     needed=("z0", "td"),
-    late=((26, -1.0, False), (27, 1.0, False), (29, -1.0, True), (30, -1.0, False), (31, 1.0, False), (34, -1.0, True)),
+    dispersion=_late, delayed=True,
 )  # fmt: skip
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.elements.deck_form import TwoNets
-from hearthline.core.elements.device import CURRENT_READOUT, TEMPERED, VOLTAGE_READOUT, DeviceKind, Numbers, tempered
+from hearthline.core.elements.device import CURRENT_READOUT, TEMPERED, VOLTAGE_READOUT, DeviceKind, Numbers, Thermal, tempered
 from hearthline.core.elements.kind import ALONG, TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline, leads
 from hearthline.core.models.layout import COUNT, NODE0
@@ -50,7 +50,7 @@ def _resistor(instance: Numbers, card: Numbers, celsius: np.ndarray) -> list[np.
 DEVICE = DeviceKind(
     _kernel, 2, _resistor, 1, (CURRENT_READOUT, VOLTAGE_READOUT),
     {"r": None, "w": None, "l": None, "m": 1.0, "tc1": None, "tc2": None},
-    {"rsh": None, "defw": 1e-5, "narrow": 0.0, **TEMPERED}, must_be_positive=("m",), thermal=True,
+    {"rsh": None, "defw": 1e-5, "narrow": 0.0, **TEMPERED}, must_be_positive=("m",), thermal=Thermal(0, (0, 1)),
 )  # fmt: skip
 
 

@@ -46,11 +46,14 @@ class SourceForm:
 
     def write(self, given: Texts, units: Texts, names: Texts) -> Iterator[str]:
         """As DeckForm has it. A source with a waveform and no direct value of its own has that of the waveform."""
-        if "wave" not in given or given.get("dc") != "0":
+        if "dc" in given and ("wave" not in given or given["dc"] != "0"):
             yield f"dc {value_text(given['dc'], units['dc'])}"
         if "mag" in given:
             words = [value_text(given[name], "") for name in ("mag", "phase") if name in given]
             yield " ".join(["ac", *words])
+        for name, text in given.items():
+            if name not in ("dc", "mag", "phase", "wave"):
+                yield f"{name}={value_text(text, units[name])}"
         if "wave" in given:
             try:
                 wave = parse_wave(given["wave"])

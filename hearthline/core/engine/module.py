@@ -29,8 +29,10 @@ class ModuleKind:
     branch = False
     controlled_by_branch = False
     drives = ""
-    thermal = False
-    late: tuple[tuple[int, float, bool], ...] = ()
+    thermal = None
+    dispersion = None
+    delayed = False
+    correlation = None
 
     @property
     def kernel(self) -> Module:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hearthline.core.circuit.netlist import Element
+from hearthline.core.elements import drives
 from hearthline.core.engine.instances import DeviceInstances
 from hearthline.core.engine.kernels.small_signal import linearised_at
 from hearthline.core.engine.lanes import one_lane
@@ -160,7 +161,7 @@ def _changes(system: System, models: ModelSet, lane: int):
         if element.kind == "K":
             continue
         for parameter, expression in element.values.items():
-            if expression is None or (element.kind in "VI" and parameter != "dc"):
+            if expression is None or (drives(element) and parameter != "dc"):
                 continue
             nominal = float(np.ravel(items.environment.value(expression, element.scope))[0])
             step = STEP * (abs(nominal) or 1.0)

@@ -8,18 +8,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hearthline.core.constants import BOLTZMANN, kelvin
+from hearthline.core.circuit.netlist import Element
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.densities import integrate_power
+from hearthline.core.elements import DEVICES, drives
 from hearthline.core.engine.dc import conditions_of
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.kernels import small_signal
 from hearthline.core.engine.linear.sparse import lu_room
+from hearthline.core.engine.noise_sources import noise_sources
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
-from hearthline.core.engine.worker import NOISE_PLACE, new_memory
+from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import CircuitError, ConvergenceError
-from hearthline.core.models.layout import COUNT, NODE0
 from hearthline.core.outcome import Outcome
 
 DEFAULT = Tolerances()
@@ -165,19 +166,20 @@ def ac(
     watched = np.arange(1, size + 1)
 
     def one(lane: int, memory, room, x, share: int) -> int:
+        added = system.dispersion(lane, frequencies)
         wanted = (
             own_excitation(system, lane)[None, :] if excitations is None else np.ascontiguousarray(excitations, complex)
         )
         out = np.zeros((cases, count, size), complex)
         code = small_signal.transfer(
-            system.dynamic.circuit, memory, room, system.values[lane], x, system.delays(lane), frequencies, wanted, watched,
-            out, job.flag, job.progress, share, tolerances.array(),
+            system.dynamic.circuit, memory, room, system.values[lane], x, added.entries, added.gains, frequencies, wanted,
+            watched, out, job.flag, job.progress, share, tolerances.array(),
         )  # fmt: skip
         if code == Outcome.SOLVED:
             values[:, lane] = out
         return code
 
-    outcomes = _each_lane(system, point, count, job, one)
+    outcomes = each_lane(system, point, count, job, one)
     return Answer(point, frequencies, outcomes, time.perf_counter() - begin, values)
 
 
@@ -198,27 +200,30 @@ def noise(
     begin = time.perf_counter()
     wanted, excitation = pick(system, output), unit_excitation(system, source)
     point = solve(system, SourceSweep(), tolerances, None, (), job)
-    names, ends, own = _noise_sources(system)
+    sources = noise_sources(system)
     lanes, count = len(system.lanes), len(frequencies)
-    densities, gains = np.full((lanes, count, len(names)), np.nan), np.full((lanes, count), np.nan + 0j)
+    densities, gains = np.full((lanes, count, len(sources.names)), np.nan), np.full((lanes, count), np.nan + 0j)
 
     def one(lane: int, memory, room, x, share: int) -> int:
-        found, gain = np.zeros((count, len(names))), np.zeros(count, complex)
+        found, gain = np.zeros((count, len(sources.names))), np.zeros(count, complex)
+        added = system.dispersion(lane, frequencies)
+        groups = sources.groups(lane, frequencies)
         code = small_signal.noise(
-            system.dynamic.circuit, memory, room, system.values[lane], x, system.delays(lane), frequencies, wanted, excitation,
-            ends, own[lane], found, gain, job.flag, job.progress, share, tolerances.array(),
+            system.dynamic.circuit, memory, room, system.values[lane], x, added.entries, added.gains, frequencies, wanted,
+            excitation, sources.ends, sources.own[lane], groups.spans, groups.rows, groups.matrices, found, gain, job.flag,
+            job.progress, share, tolerances.array(),
         )  # fmt: skip
         if code == Outcome.SOLVED:
             densities[lane], gains[lane] = found, gain
         return code
 
-    outcomes = _each_lane(system, point, count, job, one)
+    outcomes = each_lane(system, point, count, job, one)
     unit = "V" if ("I", source) in {(u.kind, u.name) for u in system.unknowns} else "A"
     seconds = time.perf_counter() - begin
-    return NoiseAnswer(point, frequencies, outcomes, seconds, names, densities, gains, unit)
+    return NoiseAnswer(point, frequencies, outcomes, seconds, sources.names, densities, gains, unit)
 
 
-def _each_lane(system: System, point: Solution, count: int, job: Job, one) -> np.ndarray:
+def each_lane(system: System, point: Solution, count: int, job: Job, one) -> np.ndarray:
     """Calls `one` for each lane that has an operating point, on all processors; gives back the outcomes."""
     lanes = len(system.lanes)
     outcomes = point.outcomes[:, 0].copy()
@@ -260,15 +265,20 @@ def index_of_net(system: System, net: str) -> int:
     return 1 + system.nets.index(net)
 
 
+def source_of(system: System, name: str) -> Element | None:
+    """The independent source of that name."""
+    return next((e for e in system.netlist.elements if e.name == name and drives(e)), None)
+
+
 def unit_excitation(system: System, source: str) -> np.ndarray:
     """1 V or 1 A from an independent source."""
-    element = next((e for e in system.netlist.elements if e.name == source and e.kind in ("V", "I")), None)
+    element = source_of(system, source)
     if element is None:
         raise CircuitError(
             f"there is no source '{source}'; there is {', '.join(system.source_slots) or 'none'}", part=source
         )
     found = np.zeros(len(system.unknowns) + 1, complex)
-    if element.kind == "V":
+    if DEVICES[element.kind].branch:
         found[1 + [(u.kind, u.name) for u in system.unknowns].index(("I", source))] = 1.0
     else:
         found[index_of_net(system, element.nets[0])] -= 1.0
@@ -284,42 +294,6 @@ def own_excitation(system: System, lane: int) -> np.ndarray:
         if phasors[lane] != 0:
             found += phasors[lane] * unit_excitation(system, name)
     return found
-
-
-def noise_count(system: System) -> int:
-    """About how many sources of noise there are."""
-    return int(system.places[-1] - system.places[NOISE_PLACE]) // 2
-
-
-def noise_names(system: System) -> tuple[str, ...]:
-    """Every contributor: `m1.channel`, `r1.thermal`."""
-    return _noise_sources(system)[0]
-
-
-def _noise_sources(system: System) -> tuple[tuple[str, ...], np.ndarray, np.ndarray]:
-    """Names, ends, and for what no kernel tells the densities in each lane: thermal noise of plain resistors."""
-    names, ends, own = [], [], []
-    nothing = np.zeros((len(system.lanes), 2))
-    place, first, value = 0, 0, 0
-    for span, kind in zip(system.spans, system.kinds, strict=True):
-        for k in range(span[COUNT]):
-            nodes = system.nodes[span[NODE0] + k * kind.width :]
-            name = system.instances[first + k]
-            if kind.thermal:
-                density = nothing.copy()
-                density[:, 0] = 4.0 * BOLTZMANN * kelvin(system.lanes.celsius) * np.abs(system.values[:, value])
-                names.append(f"{name}.thermal")
-                ends.append((nodes[0], nodes[1], -1))
-                own.append(density)
-            for j, source in enumerate(kind.module.noise if kind.noise else ()):
-                names.append(f"{name}.{source.name}")
-                ends.append((*(nodes[e] if e >= 0 else 0 for e in (source.plus, source.minus)), place + j))
-                own.append(nothing)
-            place += kind.noise
-            value += kind.values
-        first += int(span[COUNT])
-    table = np.array(ends, np.int64).reshape(-1, 3)
-    return tuple(names), table, np.ascontiguousarray(np.array(own).reshape(len(own), -1, 2).transpose(1, 0, 2))
 
 
 @dataclass(frozen=True)
@@ -342,7 +316,7 @@ def dc_transfer(
     if source in {u.name for u in system.unknowns if u.kind == "I"}:
         current = with_ground[0] @ unit.real
         with np.errstate(divide="ignore"):
-            seen = -1.0 / current
+            seen = (1.0 if source_of(system, source).kind == "P" else -1.0) / current
     else:
         seen = with_ground[0] @ unit.real
     return Transfer(gain, seen, with_ground[1] @ wanted.real)

@@ -13,7 +13,7 @@ from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Netlist
 from hearthline.core.constants import BELOW_ZERO, kelvin
 from hearthline.core.elements import DEVICES, ELEMENTS
-from hearthline.core.elements.device import DeviceKind
+from hearthline.core.elements.device import DeviceKind, Dispersion, joined
 from hearthline.core.engine.complaints import complain
 from hearthline.core.engine.instances import BRANCH, DeviceInstance, DeviceInstances
 from hearthline.core.engine.lanes import Lanes
@@ -110,32 +110,32 @@ class System:
         """The ideal lines in a lane: unknowns (lines, 6), where the wave that arrives at port 1 stands in the values,
         impedances [Ω], delays [s]."""
         nodes, slots = [], []
-        for _, _, node, value in self._lines():
-            nodes.append(self.nodes[node : node + 6])
-            slots.append(value + 2)
+        for kind, _, node, value in self._dispersive():
+            if kind.delayed:
+                nodes.append(self.nodes[node : node + 6])
+                slots.append(value + 2)
         slots = np.array(slots, np.int64)
         values = self.values[lane]
         return np.array(nodes, np.int64).reshape(-1, 6), slots, values[slots - 2], values[slots - 1]
 
-    def _lines(self) -> Iterator[tuple[DeviceKind | ModuleKind, int, int, int]]:
-        """What acts late: its kind, and where its conductances, nodes and values begin."""
+    def _dispersive(self) -> Iterator[tuple[DeviceKind | ModuleKind, int, int, int]]:
+        """What is more than conductance and capacitance: its kind, and where its conductances, nodes and values begin."""
         conductance, node, value = 0, 0, 0
         for span, kind in zip(self.spans, self.kinds, strict=True):
             for _ in range(span[COUNT]):
-                if kind.late:
+                if kind.dispersion is not None:
                     yield kind, conductance, node, value
                 conductance, node, value = conductance + len(kind.conductance), node + kind.width, value + kind.values
 
-    def delays(self, lane: int) -> np.ndarray:
-        """Entries of the dynamic matrix that act late, as rows of slot, factor and time [s]."""
-        rows, slots = [], self.dynamic.circuit.slots
-        for kind, conductance, _, value in self._lines():
-            z, delay = self.values[lane, value : value + 2]
-            rows += [
-                (slots[conductance + entry], factor * (z if scaled else 1.0), delay)
-                for entry, factor, scaled in kind.late
-            ]
-        return np.array(rows, float).reshape(-1, 3)
+    def dispersion(self, lane: int, frequencies: np.ndarray) -> Dispersion:
+        """What conductances gain at frequencies [Hz] beside what their kernels say; `entries` count all of the circuit's."""
+        omega = 2.0 * np.pi * frequencies
+        found = []
+        for kind, conductance, _, value in self._dispersive():
+            assert kind.dispersion is not None
+            one = kind.dispersion(self.values[lane, value : value + kind.values], omega)
+            found.append(replace(one, entries=one.entries + conductance))
+        return joined(found, len(frequencies))
 
     def with_values(self, values: np.ndarray) -> System:
         """The same circuit with other numbers in its kernels (lanes, values); the matrices stay."""
@@ -337,7 +337,8 @@ class _Layout:
 
     def _check_initial(self, found: np.ndarray) -> None:
         """Raises CircuitError for a net that is to begin at another voltage than sources hold it at."""
-        sources = [item for item in self.items if item.kind.drives == "V"]
+        stiff = {one.name for one in self.netlist.elements if ELEMENTS[one.kind].holds_voltage}
+        sources = [item for item in self.items if item.kind.drives == "V" and item.name in stiff]
         held: dict[int, tuple[np.ndarray, str]] = {0: (np.zeros(len(self.lanes)), "")}
         while True:
             ready = [s for s in sources if (self.index[s.nets[0]] in held) != (self.index[s.nets[1]] in held)]

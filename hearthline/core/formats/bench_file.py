@@ -132,9 +132,18 @@ def _stimulus(table: Table) -> Stimulus:
     try:
         check_stimulus(stimulus)
     except HearthlineError as error:
-        raise table.error(str(error), "wave" if stimulus.wave else "dc") from None
+        raise table.error(str(error), _wrong_key(stimulus, str(error))) from None
     table.done()
     return stimulus
+
+
+def _wrong_key(stimulus: Stimulus, message: str) -> str:
+    """The line of a stimulus that a message is about."""
+    if stimulus.kind == "port":
+        for key in ("number", "impedance", "power"):
+            if key in message or (getattr(stimulus, key) and getattr(stimulus, key) in message):
+                return key if getattr(stimulus, key) else "kind"
+    return "wave" if stimulus.wave else "dc"
 
 
 def _point(table: Table) -> PointSetup:

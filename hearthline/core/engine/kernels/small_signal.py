@@ -21,7 +21,7 @@ from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.signature import CHARGE, CURRENT, NOISE, READOUT, START_MODE, STATIC, TRUST
 
-_F, _M, _I, _Z, _ZM = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1]
+_F, _M, _I, _Z, _ZM, _T = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1], int64[:, ::1]
 COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)
 
 
@@ -51,15 +51,32 @@ def system_at(circuit, memory, values, x, flag, limits):
 
 
 @nb.njit(**OPTIONS)
-def fill_at(lu, conductance, capacitance, delays, omega, matrix):
-    """Factors of the matrix at an angular frequency [rad/s]. `delays` rows: slot, factor, seconds, of terms that are late."""
+def fill_at(worker, lu, conductance, capacitance, omega, entries, gains, matrix):
+    """Factors of the matrix at an angular frequency [rad/s]; `gains` is what the conductances `entries` have beside."""
     for j in range(matrix.shape[0]):
         matrix[j] = complex(conductance[j], omega * capacitance[j])
-    for k in range(delays.shape[0]):
-        angle = -omega * delays[k, 2]
-        late = complex(math.cos(angle), math.sin(angle)) - 1.0
-        matrix[int(delays[k, 0])] += delays[k, 1] * late
+    for k in range(entries.shape[0]):
+        matrix[worker.slots[entries[k]]] += gains[k]
     return sparse.fill(lu, pointer(matrix, 0))
+
+
+@nb.njit(**OPTIONS)
+def density_of(worker, place, own, frequency):
+    """Density [A²/Hz] of a source at a frequency [Hz]: by its place among the noise of the kernels, or of its own."""
+    density = own[0] if place < 0 else worker.noise[2 * place]
+    exponent = own[1] if place < 0 else worker.noise[2 * place + 1]
+    return density if exponent == 0.0 else density / frequency**exponent
+
+
+@nb.njit(**OPTIONS)
+def together(first, second, span, rows, matrix):
+    """What correlated sources do to two outputs, whose adjoints these are: their cross density."""
+    total = 0.0j
+    for a in range(span[1]):
+        for b in range(span[1]):
+            entry = matrix[span[2] + a * span[1] + b]
+            total += first[rows[span[0] + a]] * entry * second[rows[span[0] + b]].conjugate()
+    return total
 
 
 @nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F, _F), **OPTIONS)
@@ -74,18 +91,20 @@ def linearised_at(circuit, memory, values, x, limits, conductance, capacitance, 
 
 
 @nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _M, _F, _ZM, _I, complex128[:, :, ::1], _I, _I, int64, _F), **OPTIONS
+    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _ZM, _I, complex128[:, :, ::1], _I, _I, int64, _F),
+    **OPTIONS,
 )
 def transfer(
-    circuit, memory, room, values, x, delays, frequencies, excitations, watched, out, flag, progress, share, limits
-):
+    circuit, memory, room, values, x, entries, gains, frequencies, excitations, watched, out, flag, progress, share, limits
+):  # fmt: skip
     """Answers to excitations (cases, unknowns + 1) at each frequency [Hz]: out (cases, frequencies, watched). An Outcome."""
-    _, conductance, capacitance, matrix, right = system_at(circuit, memory, values, x, flag, limits)
+    worker, conductance, capacitance, matrix, right = system_at(circuit, memory, values, x, flag, limits)
     lu = sparse.lu_in(room)
     for k in range(frequencies.shape[0]):
         if flag[0] != 0:
             return STOPPED
-        if fill_at(lu, conductance, capacitance, delays, 2.0 * math.pi * frequencies[k], matrix) != sparse.GOOD:
+        omega = 2.0 * math.pi * frequencies[k]
+        if fill_at(worker, lu, conductance, capacitance, omega, entries, gains[k], matrix) != sparse.GOOD:
             return SINGULAR
         for case in range(excitations.shape[0]):
             right[:] = excitations[case]
@@ -97,17 +116,20 @@ def transfer(
 
 
 @nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _M, _F, _Z, _Z, int64[:, ::1], _M, _M, _Z, _I, _I, int64, _F),
+    int64(
+        CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _Z, _Z, _T, _M, _T, _I, _ZM, _M, _Z, _I, _I, int64, _F
+    ),  # fmt: skip
     **OPTIONS,
 )
 def noise(
-    circuit, memory, room, values, x, delays, frequencies, output, excitation, ends, own, densities, gains, flag, progress,
-    share, limits,
+    circuit, memory, room, values, x, entries, added, frequencies, output, excitation, ends, own, spans, rows, matrices,
+    densities, gains, flag, progress, share, limits,
 ):  # fmt: skip
     """Noise at an output: densities (frequencies, sources) [V²/Hz], and gains (frequencies,) from the excitation.
 
     `output` picks the output from the unknowns; `ends` (sources, 3): the unknowns that a source flows between and its place
-    among the noise of the kernels, or -1 for one whose density [A²/Hz] and exponent are in `own` (sources, 2).
+    among the noise of the kernels, or -1 for one whose density [A²/Hz] and exponent are in `own` (sources, 2). Correlated
+    ones follow behind them, see `noise_sources.Groups`.
     """
     worker, conductance, capacitance, matrix, right = system_at(circuit, memory, values, x, flag, limits)
     evaluate(worker, NOISE)
@@ -115,18 +137,17 @@ def noise(
     for k in range(frequencies.shape[0]):
         if flag[0] != 0:
             return STOPPED
-        if fill_at(lu, conductance, capacitance, delays, 2.0 * math.pi * frequencies[k], matrix) != sparse.GOOD:
+        omega = 2.0 * math.pi * frequencies[k]
+        if fill_at(worker, lu, conductance, capacitance, omega, entries, added[k], matrix) != sparse.GOOD:
             return SINGULAR
         right[:] = output
         sparse.solve_transposed(lu, pointer(right, 0))
         for j in range(ends.shape[0]):
             across = right[ends[j, 0]] - right[ends[j, 1]]
-            place = ends[j, 2]
-            density = own[j, 0] if place < 0 else worker.noise[2 * place]
-            exponent = own[j, 1] if place < 0 else worker.noise[2 * place + 1]
-            if exponent != 0.0:
-                density /= frequencies[k] ** exponent
+            density = density_of(worker, ends[j, 2], own[j], frequencies[k])
             densities[k, j] = density * (across.real**2 + across.imag**2)
+        for g in range(spans.shape[0]):
+            densities[k, ends.shape[0] + g] = together(right, right, spans[g], rows, matrices[k]).real
         total = 0.0j
         for i in range(worker.size):
             total += right[i] * excitation[i]

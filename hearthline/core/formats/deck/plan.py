@@ -13,6 +13,7 @@ from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.bench import Bench, GridSetup, PointSetup
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.constants import BELOW_ZERO, ZERO_CELSIUS
+from hearthline.core.elements import drives
 from hearthline.core.elements.deck_line import Line
 from hearthline.core.errors import AnalysisError, CircuitError, DeckError, FileError
 from hearthline.core.expression import Expression
@@ -53,7 +54,7 @@ def plan(deck: Deck, celsius: float | None = None, settings: Mapping[str, float]
 
 def _analysis(line: Line, number: int, circuit: DeckCircuit) -> Analysis:
     kind, netlist = CARDS[line.head], circuit.first.netlist
-    sources = frozenset(element.name for element in netlist.elements if element.kind in ("V", "I"))
+    sources = frozenset(element.name for element in netlist.elements if drives(element))
     card = DeckCard(
         line, lambda token: circuit.number(line, line.expression(token)), sources, tuple(netlist.root.defined)
     )  # fmt: skip
