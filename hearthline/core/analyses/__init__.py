@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from hearthline.core.analyses.ac import Ac
 from hearthline.core.analyses.kind import AnalysisKind
+from hearthline.core.analyses.look import Look
 from hearthline.core.analyses.noise import Noise
 from hearthline.core.analyses.point import Point
+from hearthline.core.analyses.scattering import Scattering
 from hearthline.core.analyses.sweep import Sweep
 from hearthline.core.analyses.transient import Transient
 from hearthline.core.registry import registry
 
-ANALYSES: dict[str, AnalysisKind] = registry("analysis", [Point(), Sweep(), Transient(), Ac(), Noise()])
+ANALYSES: dict[str, AnalysisKind] = registry("analysis", [Point(), Sweep(), Transient(), Ac(), Noise(), Scattering(), Look()])
 """By the word that their line begins with."""

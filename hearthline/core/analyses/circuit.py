@@ -52,6 +52,9 @@ class Origin(Protocol):
     def netlist(self, corner: str = "") -> Netlist:
         """The circuit with what is tied to it. Raises CircuitError."""
 
+    def inside(self, part: str, terminal: str) -> tuple[tuple[str, int], ...]:
+        """Which terminals of which elements make up a terminal of a block."""
+
     def one_for_all(self, corners: tuple[str, ...]) -> bool:
         """Whether the netlist is the same in all of these corners."""
 

@@ -23,19 +23,26 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.transient.run import Keeper
 
 NUMBER, WORD, LIST = "number", "word", "list"
-NET, SOURCE, SWEPT = "net", "source", "swept"
+NET, SOURCE, SWEPT, TERMINAL = "net", "source", "swept", "terminal"
 
 
 @dataclass(frozen=True)
 class Setting:
     """One setting: its word in the line, its unit, what it means. `kind` is a number, one of `words`, a list of numbers, or the
-    name of something: a net (or two with a comma), a source, or what can be swept."""
+    name of something: a net (or two with a comma), a source, a terminal, or what can be swept. `said` is the word in the line
+    where that is another."""
 
     word: str
     unit: str
     meaning: str
     kind: str = NUMBER
     words: tuple[str, ...] = ()
+    said: str = ""
+
+    @property
+    def spoken(self) -> str:
+        """The word in the line."""
+        return self.said or self.word
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from hearthline.core.analyses import ANALYSES
-from hearthline.core.analyses.kind import AnalysisKind
+from hearthline.core.analyses.kind import WITHIN, AnalysisKind
 from hearthline.core.errors import ExpressionError
 
 
@@ -26,7 +26,7 @@ class Analysis:
     @property
     def text(self) -> str:
         """As a line."""
-        words = [f"{one.word} {self.settings[one.word]}" for one in self.of.settings if one.word in self.settings]
+        words = [f"{one.spoken} {self.settings[one.word]}" for one in self.of.settings if one.word in self.settings]
         return " ".join([self.kind, *words])
 
 
@@ -49,7 +49,8 @@ def parse_analysis(name: str, text: str) -> Analysis:
 
 
 def _settings(kind: AnalysisKind, pieces: list[_Word]) -> Iterator[tuple[str, str]]:
-    known = {one.word: one for one in kind.settings}
+    known = {one.spoken: one for one in kind.settings[::-1]}  # a word of its own goes before one that all have
+    nested = {one.word: one for one in WITHIN}
     said: set[str] = set()
     k = 0
     while k < len(pieces):
@@ -58,31 +59,32 @@ def _settings(kind: AnalysisKind, pieces: list[_Word]) -> Iterator[tuple[str, st
             raise ExpressionError(
                 f"'{word}' at column {column}: {kind.name} takes {', '.join(known) or 'nothing more'}", column
             )
-        if word == "at" and "within" not in said:
+        one = nested[word] if word in nested and (word == "within" or "within" in said) else known[word]
+        if one is nested["at"] and "within" not in said:
             raise ExpressionError(
                 f"'at' at column {column}: say what takes these values before it: within NAME at ...", column
             )
-        if word in said:
+        if one.word in said:
             raise ExpressionError(f"'{word}' stands twice; look at column {column}", column)
         if k + 1 == len(pieces):
-            raise ExpressionError(f"'{word}' at column {column} has no value: {known[word].meaning}", column)
+            raise ExpressionError(f"'{word}' at column {column} has no value: {one.meaning}", column)
         value = pieces[k + 1]
-        if known[word].words and value.text not in known[word].words:
+        if one.words and value.text not in one.words:
             raise ExpressionError(
-                f"'{value.text}' at column {value.column}: {word} is one of {', '.join(known[word].words)}",
+                f"'{value.text}' at column {value.column}: {word} is one of {', '.join(one.words)}",
                 value.column,
             )
-        said.add(word)
+        said.add(one.word)
         k += 2
         if (
-            word == "at"
-            and [one.text.lower() for one in pieces[k : k + 4 : 2]] == ["to", "step"]
+            one is nested["at"]
+            and [piece.text.lower() for piece in pieces[k : k + 4 : 2]] == ["to", "step"]
             and k + 3 < len(pieces)
         ):
-            yield word, " ".join([value.text, *(one.text for one in pieces[k : k + 4])])
+            yield one.word, " ".join([value.text, *(piece.text for piece in pieces[k : k + 4])])
             k += 4
         else:
-            yield word, value.text
+            yield one.word, value.text
 
 
 def _pieces(text: str) -> Iterator[_Word]:

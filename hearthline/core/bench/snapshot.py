@@ -12,7 +12,7 @@ from hearthline.core.bench.bench import Bench, PointSetup, Stimulus
 from hearthline.core.bench.conditions import conditions_of
 from hearthline.core.bench.stimuli import element_of
 from hearthline.core.circuit.cell import Cell
-from hearthline.core.circuit.flatten import Library, flatten
+from hearthline.core.circuit.flatten import CUT, Library, flatten
 from hearthline.core.circuit.netlist import GROUND, Netlist, Scope
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
@@ -48,6 +48,9 @@ class WrittenCircuit(Protocol):
 
     def circuit(self, corner: str) -> Netlist:
         """Its circuit in a corner."""
+
+    def cut(self, corner: str, block: str, node: str) -> Netlist:
+        """The same with a node of a block cut off from its net."""
 
     def one_for_all(self, corners: tuple[str, ...]) -> bool:
         """Whether that is the same in all of these."""
@@ -95,9 +98,15 @@ class Snapshot:
         """Whether the netlist is the same in all of these corners: a drawing always is."""
         return self.written is None or self.written.one_for_all(corners)
 
-    def _drawn(self) -> Netlist:
+    def _drawn(self, cut: tuple[str, str] = ("", "")) -> Netlist:
         root = Scope(None, {k: _value(f"parameter {k}", v) for k, v in self.parameters.items()})
-        return Netlist(flatten(self.cell, self.library, root).elements, root)
+        return Netlist(flatten(self.cell, self.library, root, cut).elements, root)
+
+    def inside(self, part: str, terminal: str) -> tuple[tuple[str, int], ...]:
+        """Which terminals of which elements make up a terminal of a block, or of a device that is a small circuit."""
+        corner = self.bench.point.corner
+        inner = self.written.cut(corner, part, terminal) if self.written else self._drawn((part, terminal))
+        return tuple((one.name, k) for one in inner.elements for k, net in enumerate(one.nets) if net == CUT)
 
     def _tied(self, inner: Netlist) -> Netlist:
         """A circuit with the bench's stimuli."""

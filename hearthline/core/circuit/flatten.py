@@ -87,8 +87,13 @@ class Library:
             return None
 
 
-def flatten(cell: Cell, library: Library, root: Scope | None = None) -> Netlist:
+CUT = "@"
+"""The net of a terminal that is cut off from its own."""
+
+
+def flatten(cell: Cell, library: Library, root: Scope | None = None, cut: tuple[str, str] = ("", "")) -> Netlist:
     """The elements of `cell` and of all blocks inside it. Parameters of `root` stand before those of `cell` of the same name.
+    A terminal of a part, `cut`, is on the net `CUT` instead of its own.
 
     Raises CircuitError naming the part for an unknown device, a missing or unreadable value, a name used twice, or a
     cell that contains itself.
@@ -96,7 +101,7 @@ def flatten(cell: Cell, library: Library, root: Scope | None = None) -> Netlist:
     _check_size(cell, library)
     root = root or Scope()
     scope = Scope(root, {name: value for name, value in _definitions(cell).items() if name not in root.defined})
-    return Netlist(tuple(_elements(cell, library, scope, "", {}, ())), root)
+    return Netlist(tuple(_elements(cell, library, scope, "", {}, (), cut)), root)
 
 
 def _check_size(top: Cell, library: Library) -> None:
@@ -130,7 +135,10 @@ def _definitions(cell: Cell) -> dict[str, Expression]:
     return {name: _value(f"parameter {name} of {cell.name}", text, "") for name, text in cell.parameters.items()}
 
 
-def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...]):
+def _elements(
+    cell: Cell, library: Library, scope: Scope, prefix: str, outside: dict[str, str], path: tuple[str, ...],
+    cut: tuple[str, str],
+):  # fmt: skip
     if cell.name in path:
         raise CircuitError(
             f"cell {cell.name} contains itself ({' > '.join([*path, cell.name])}); remove one of the blocks"
@@ -141,13 +149,15 @@ def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: 
     connections = library.connections(cell)
 
     def net_of(part: Part, terminal: str) -> str:
+        if cut == (prefix + part.name.lower(), terminal.lower()):
+            return CUT
         net = connections.terminals[part.name, terminal].lower()
         return net if net == GROUND else outside.get(net, prefix + net)
 
     for part in cell.parts:
         symbol = library.symbol(part)
         if isinstance(symbol, Cell):
-            yield from _block(part, symbol, library, scope, prefix, net_of, (*path, cell.name))
+            yield from _block(part, symbol, library, scope, prefix, net_of, (*path, cell.name), cut)
         elif symbol is not None:
             element = _element(cell, part, symbol, prefix, scope, net_of)
             template = library.templates.get(part.device)
@@ -156,7 +166,9 @@ def _elements(cell: Cell, library: Library, scope: Scope, prefix: str, outside: 
                 yield from _inside(template, one) if template else (one,)
 
 
-def _block(part: Part, inside: Cell, library: Library, scope: Scope, prefix: str, net_of, path: tuple[str, ...]):
+def _block(
+    part: Part, inside: Cell, library: Library, scope: Scope, prefix: str, net_of, path: tuple[str, ...], cut: tuple[str, str]
+):  # fmt: skip
     """The elements of a block; those of an array of blocks stand in parallel."""
     shown = {name for name, _ in library.terminals(part)}
     nets = {pin.name.lower(): net_of(part, pin.name) for pin in inside.pins if pin.name in shown}
@@ -167,7 +179,7 @@ def _block(part: Part, inside: Cell, library: Library, scope: Scope, prefix: str
             raise CircuitError(f"{part.name}: {inside.name} has no parameter '{name}'; it has {known}", part=part.name)
     inner = Scope(scope, _definitions(inside), given)
     for instance in part.instances:
-        yield from _elements(inside, library, inner, f"{prefix}{instance.lower()}.", nets, path)
+        yield from _elements(inside, library, inner, f"{prefix}{instance.lower()}.", nets, path, cut)
 
 
 def _inside(template: Template, device: Element) -> Iterator[Element]:

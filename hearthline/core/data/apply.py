@@ -122,10 +122,11 @@ class _Calls:
         full = np.broadcast_to(values, (self.lanes, values.shape[1]))[lanes, : len(x)]
         return np.broadcast_to(full, (len(full), len(x)))
 
-    def _single(self, values: np.ndarray, lanes: slice) -> float:
+    def _single(self, values: np.ndarray, lanes: slice) -> float | complex:
         if values.shape[1] != 1:
             raise Mistake(f"wants a number in the place of a curve; it takes {self.function.takes}")
-        return float(np.real(np.broadcast_to(values, (self.lanes, 1))[lanes].flat[0]))
+        found = np.broadcast_to(values, (self.lanes, 1))[lanes].flat[0]
+        return complex(found) if np.iscomplexobj(found) and self.function.phasors else float(np.real(found))
 
 
 def _on_new_axis(name: str, arguments: list[Operand], named, sources: list[str]) -> Operand:

@@ -21,11 +21,12 @@ from hearthline.core.data.apply import Mark, Mistake, apply
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.data.operand import Operand, axis_of, number
+from hearthline.core.data.shorthands import SHORTHANDS, expanded
 from hearthline.core.data.units import PLAIN, Unit, unit_of
 from hearthline.core.errors import ExpressionError
 from hearthline.core.quantity import read
 
-ACCESS = re.compile(r"\b([VI])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
+ACCESS = re.compile(r"\b([VIS])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
 _PLACEHOLDER = "_"
 _OWN_NAMES = re.compile(r"(?<![\w.])_[_\d]*(?!\w)")
 _PREFIXED = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)[afpnuµmkMGT](?![\w(])")
@@ -175,15 +176,26 @@ class Formula:
             )
         if isinstance(node, ast.Constant) and isinstance(node.value, int) and abs(node.value) >= 10**300:
             raise ExpressionError(f"the number at column {column} is too large", column)
-        if isinstance(node, ast.Constant) and not isinstance(node.value, int | float):
+        if isinstance(node, ast.Constant) and not isinstance(node.value, int | float | complex):
             raise ExpressionError(f"'{self.text}': a number is wanted at column {column}", column)
         if isinstance(node, ast.Call):
             name = getattr(node.func, "id", "")
-            if name not in FUNCTIONS and name not in analyses:
-                known = ", ".join(["V", "I", *FUNCTIONS, *analyses])
+            if name in SHORTHANDS:
+                self._expanded(node)
+            elif name not in FUNCTIONS and name not in analyses:
+                known = ", ".join(["V", "I", "S", *FUNCTIONS, *SHORTHANDS, *analyses])
                 raise ExpressionError(f"unknown function '{name}' at column {column}; there are {known}", column)
             if name in analyses and (len(node.args) != 1 or node.keywords):
                 raise ExpressionError(f"{name}(...) takes one formula, to be taken from that analysis", column)
+
+    def _expanded(self, node: ast.Call) -> Formula:
+        """The formula that a short way to say it stands for."""
+        name = node.func.id
+        text = expanded(name, [self._source(argument) for argument in node.args])
+        if text is None or node.keywords:
+            column = self._column(node)
+            raise ExpressionError(f"{name}() at column {column} takes {SHORTHANDS[name].takes or 'nothing'}", column)
+        return Formula(text)
 
     def _labels(self, node: ast.AST, analysis: str) -> Iterator[tuple[str, str]]:
         if isinstance(node, ast.Attribute):
@@ -191,7 +203,11 @@ class Formula:
             return
         if isinstance(node, ast.Name) and _is_access(node.id):
             kind, *names = self._accesses[int(node.id[1:])]
-            yield from ((analysis, f"{kind}({name.lower()})") for name in names if name and name != "0")
+            yield from ((analysis, label) for label in _accessed(kind, *names))
+        if isinstance(node, ast.Call) and node.func.id in SHORTHANDS:
+            meant = self._expanded(node)
+            yield from meant._labels(meant._tree.body, analysis)
+            return
         if isinstance(node, ast.Call):
             inner = node.func.id if node.func.id not in FUNCTIONS else analysis
             for child in (*node.args, *(keyword.value for keyword in node.keywords)):
@@ -218,6 +234,9 @@ class Formula:
                 return _curve(scope.data, _dotted(node))
             case ast.Name(id=name):
                 return self._name(node, name, scope)
+            case ast.Call(func=ast.Name(id=name)) if name in SHORTHANDS:
+                meant = self._expanded(node)
+                return meant._evaluate(meant._tree.body, scope, marks)
             case ast.Call(func=ast.Name(id=name)) if name in FUNCTIONS:
                 return self._call(node, name, scope, marks)
             case ast.Call(func=ast.Name(id=name), args=[inner]):
@@ -237,6 +256,8 @@ class Formula:
         data = scope.data
         if _is_access(name):
             kind, first, second = self._accesses[int(name[1:])]
+            if kind == "S":
+                return _curve(data, *_accessed(kind, first, second))
             found = _access(data, kind, first.lower())
             if not second:
                 return found
@@ -303,6 +324,13 @@ class Formula:
         except Mistake as mistake:
             column = self._column(node)
             raise ExpressionError(f"{name}() at column {column} of '{self.text}' {mistake}", column) from None
+
+
+def _accessed(kind: str, first: str, second: str | None) -> tuple[str, ...]:
+    """The labels that an access needs: waves are called by both of their ports."""
+    if kind == "S":
+        return (f"S({first},{second or first})",)
+    return tuple(f"{kind}({name.lower()})" for name in (first, second) if name and name != "0")
 
 
 def _spoken(unit: Unit | None) -> str:

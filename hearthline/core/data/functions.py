@@ -11,7 +11,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from hearthline.core.data import cycles, densities, measure, response, spectrum, timing, transfer
+from hearthline.core.data import band, cycles, densities, measure, response, spectrum, timing, transfer
 from hearthline.core.data.units import DECIBEL, DEGREE, PLAIN, Unit
 
 Rule = Callable[..., Unit]
@@ -99,6 +99,14 @@ ON_CURVES: dict[str, Function] = {
     "integrated_noise": F(densities.integrated_noise, lambda y, x, *others: (y**2 * x) ** Fraction(1, 2), "density, low, high",
                           "root of the integral of the square"),
     "corner_frequency": F(densities.corner_frequency, _of_x, "density", "where flicker and white noise are equal", itself=True),
+    "passband": F(band.passband, _of_x, "response, down=3.01", "between the frequencies about the peak where it has fallen",
+              places=band.passband_ends, phasors=True),
+    "flatness": F(band.flatness, _always(DECIBEL), "response, low, high", "how far the magnitude moves over a band",
+                  phasors=True),
+    "distance": F(band.distance, _always(PLAIN), "impedance, wanted, low, high",
+                  "largest reflection against a wanted impedance, over a band or everywhere", phasors=True),
+    "within": F(band.within, _of_y, "curve, low, high", "the curve between two places of the axis", curve=True, phasors=True),
+    "whole": F(band.whole, _of_y, "curve", "its last value, as a whole number"),
     "thd": F(spectrum.thd, _always(PLAIN), "curve, fundamental, count=10", "total harmonic distortion, as a share"),
     "snr": F(spectrum.snr, _always(DECIBEL), "curve, fundamental, count=10", "signal to noise"),
     "switching_point": F(transfer.switching_point, _of_y, "output, input", "input where both are equal", 2,
@@ -125,6 +133,7 @@ ON_VALUES: dict[str, Function] = {
     "db10": F(lambda value: 10 * np.log10(np.abs(value)), _always(DECIBEL), "power", "power in decibels"),
     "phase_deg": F(response.phase_deg, _always(DEGREE), "response", "phase in degrees, continuous"),
     "re": F(np.real, _of_y, "value", "real part"), "im": F(np.imag, _of_y, "value", "imaginary part"),
+    "conj": F(np.conj, _of_y, "value", "complex conjugate"),
     "min": F(np.minimum, _of_y, "value, value", "the lesser"), "max": F(np.maximum, _of_y, "value, value", "the greater"),
 }  # fmt: skip
 

@@ -29,7 +29,7 @@ def rms(curve: Curve, x: np.ndarray) -> Curve:
 
 def peak(curve: Curve, x: np.ndarray) -> Curve:
     """Greatest value, of the parabola through the greatest point and its neighbours."""
-    top = np.argmax(np.nan_to_num(curve, nan=-np.inf), axis=1)
+    top = np.argmax(np.where(np.isnan(curve), -np.inf, curve), axis=1)
     rows = np.arange(len(curve))
     inside = np.clip(top, 1, max(1, curve.shape[1] - 2))
     if curve.shape[1] < 3:
@@ -44,7 +44,7 @@ def peak(curve: Curve, x: np.ndarray) -> Curve:
 
 def peak_places(curve: Curve, x: np.ndarray) -> Curve:
     """x of the greatest point (lanes, 1)."""
-    return x[np.argmax(np.nan_to_num(curve, nan=-np.inf), axis=1)][:, None]
+    return x[np.argmax(np.where(np.isnan(curve), -np.inf, curve), axis=1)][:, None]
 
 
 def at(curve: Curve, x: np.ndarray, where: Curve | float) -> Curve:

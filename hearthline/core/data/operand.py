@@ -55,6 +55,6 @@ def axis_of(data: Dataset) -> Axis:
     return Axis(data.axis, unit_of(data.axis_unit), data.points)
 
 
-def number(value: float) -> Operand:
+def number(value: float | complex) -> Operand:
     """A bare number."""
-    return Operand(np.array([[float(value)]]))
+    return Operand(np.array([[value if isinstance(value, complex) else float(value)]]))

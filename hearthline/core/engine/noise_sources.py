@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from hearthline.core.constants import BOLTZMANN, kelvin
-from hearthline.core.elements.device import DeviceKind
 from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import NOISE_PLACE
-from hearthline.core.models.layout import COUNT, NODE0
 
 
 @dataclass(frozen=True)
@@ -41,7 +38,7 @@ class NoiseSources:
         spans, rows, matrices = [], [], [np.zeros((len(frequencies), 0), complex)]
         hot = float(kelvin(self.system.lanes.celsius)[lane])
         entry = 0
-        for _, kind, node, value in _instances(self.system):
+        for _, kind, node, value, *_ in self.system.instance_places:
             if kind.correlation is None:
                 continue
             first = len(rows)
@@ -68,7 +65,7 @@ def noise_sources(system: System) -> NoiseSources:
     names, ends, own, groups = [], [], [], []
     nothing = np.zeros((len(system.lanes), 2))
     place = 0
-    for name, kind, node, value in _instances(system):
+    for name, kind, node, value, *_ in system.instance_places:
         nodes = system.nodes[node : node + kind.width]
         if kind.thermal is not None:
             density = nothing.copy()
@@ -87,15 +84,6 @@ def noise_sources(system: System) -> NoiseSources:
     table = np.array(ends, np.int64).reshape(-1, 3)
     densities = np.array(own).reshape(len(own), -1, 2).transpose(1, 0, 2)
     return NoiseSources(system, (*names, *groups), table, np.ascontiguousarray(densities))
-
-
-def _instances(system: System) -> Iterator[tuple[str, DeviceKind | ModuleKind, int, int]]:
-    """Name and kind of each, and where its nodes and values begin."""
-    names, value = iter(system.instances), 0
-    for span, kind in zip(system.spans, system.kinds, strict=True):
-        for k in range(span[COUNT]):
-            yield next(names), kind, int(span[NODE0]) + k * kind.width, value
-            value += kind.values
 
 
 def noise_count(system: System) -> int:

@@ -21,7 +21,6 @@ from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import CircuitError
 from hearthline.core.expression import Expression
-from hearthline.core.models.layout import COUNT
 from hearthline.core.process.models import ModelSet
 
 MOST_UNKNOWNS = 300
@@ -156,7 +155,7 @@ def _changes(system: System, models: ModelSet, lane: int):
     """For each number of each part: its key and value, the kernels' values with it changed, and the change."""
     lanes = one_lane(system.lanes, lane)
     items = DeviceInstances(system.netlist, models, lanes)
-    places = _places(system)
+    places = {one.name: (one.value, one.kind.values) for one in system.instance_places}
     for element in system.netlist.elements:
         if element.kind == "K":
             continue
@@ -176,13 +175,3 @@ def _changes(system: System, models: ModelSet, lane: int):
 
 def _with(element: Element, parameter: str, value: float) -> Element:
     return replace(element, values={**element.values, parameter: Expression.constant(value)})
-
-
-def _places(system: System) -> dict[str, tuple[int, int]]:
-    """Where each part's numbers stand among the values, and how many there are."""
-    found, position, names = {}, 0, iter(system.instances)
-    for span, kind in zip(system.spans, system.kinds, strict=True):
-        for _ in range(span[COUNT]):
-            found[next(names)] = position, kind.values
-            position += kind.values
-    return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache, cached_property, lru_cache
 from typing import NamedTuple
@@ -63,6 +63,17 @@ class Unknown:
         return f"{self.kind}({self.name})" if self.kind else self.name
 
 
+class InstancePlace(NamedTuple):
+    """Where an instance begins: among the nodes, the values, the conductances and the capacitances of its circuit."""
+
+    name: str
+    kind: DeviceKind | ModuleKind
+    node: int
+    value: int
+    conductance: int
+    capacitance: int
+
+
 class Matrix(NamedTuple):
     """The pattern of a circuit's matrix, and the circuit as compiled code takes it."""
 
@@ -110,31 +121,34 @@ class System:
         """The ideal lines in a lane: unknowns (lines, 6), where the wave that arrives at port 1 stands in the values,
         impedances [Ω], delays [s]."""
         nodes, slots = [], []
-        for kind, _, node, value in self._dispersive():
-            if kind.delayed:
-                nodes.append(self.nodes[node : node + 6])
-                slots.append(value + 2)
+        for one in self.instance_places:
+            if one.kind.delayed:
+                nodes.append(self.nodes[one.node : one.node + 6])
+                slots.append(one.value + 2)
         slots = np.array(slots, np.int64)
         values = self.values[lane]
         return np.array(nodes, np.int64).reshape(-1, 6), slots, values[slots - 2], values[slots - 1]
 
-    def _dispersive(self) -> Iterator[tuple[DeviceKind | ModuleKind, int, int, int]]:
-        """What is more than conductance and capacitance: its kind, and where its conductances, nodes and values begin."""
-        conductance, node, value = 0, 0, 0
+    @cached_property
+    def instance_places(self) -> tuple[InstancePlace, ...]:
+        """Where each instance stands, in the order of `instances`."""
+        found, names = [], iter(self.instances)
+        node = value = conductance = capacitance = 0
         for span, kind in zip(self.spans, self.kinds, strict=True):
             for _ in range(span[COUNT]):
-                if kind.dispersion is not None:
-                    yield kind, conductance, node, value
-                conductance, node, value = conductance + len(kind.conductance), node + kind.width, value + kind.values
+                found.append(InstancePlace(next(names), kind, node, value, conductance, capacitance))
+                node, value = node + kind.width, value + kind.values
+                conductance, capacitance = conductance + len(kind.conductance), capacitance + len(kind.capacitance)
+        return tuple(found)
 
     def dispersion(self, lane: int, frequencies: np.ndarray) -> Dispersion:
         """What conductances gain at frequencies [Hz] beside what their kernels say; `entries` count all of the circuit's."""
         omega = 2.0 * np.pi * frequencies
         found = []
-        for kind, conductance, _, value in self._dispersive():
-            assert kind.dispersion is not None
-            one = kind.dispersion(self.values[lane, value : value + kind.values], omega)
-            found.append(replace(one, entries=one.entries + conductance))
+        for at in self.instance_places:
+            if at.kind.dispersion is not None:
+                one = at.kind.dispersion(self.values[lane, at.value : at.value + at.kind.values], omega)
+                found.append(replace(one, entries=one.entries + at.conductance))
         return joined(found, len(frequencies))
 
     def with_values(self, values: np.ndarray) -> System:

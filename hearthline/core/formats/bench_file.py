@@ -29,6 +29,7 @@ from hearthline.core.bench.verdict import limits as limits_of
 from hearthline.core.bench.verdict import target_of
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
+from hearthline.core.data.shorthands import SHORTHANDS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 from hearthline.core.texts import can_be_a_file, shortened
@@ -85,7 +86,7 @@ def name_problem(name: str, others: tuple[str, ...] = ()) -> str:
     """Why an analysis cannot be called so, or nothing: formulas use its name as a function."""
     if not name.isidentifier() or keyword.iskeyword(name):
         return f"'{name}' is no name for an analysis: letters, digits and _, beginning with a letter"
-    if name in FUNCTIONS or name in ("V", "I"):
+    if name in FUNCTIONS or name in SHORTHANDS or name in ("V", "I", "S"):
         return f"'{name}' is the name of a function; call the analysis otherwise"
     return f"there are two analyses '{name}'" if name in others else ""
 

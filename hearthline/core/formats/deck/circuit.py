@@ -96,6 +96,10 @@ class DeckCircuit:
         """Its circuit in a corner."""
         return self.flat(corner).netlist
 
+    def cut(self, corner: str, block: str, node: str) -> Netlist:
+        """Its circuit with a node of a block cut off; see `flatten`."""
+        return flatten(self.flat(corner).deck, (block, node))[0]
+
     def kit(self, corners: tuple[str, ...], name: str = "") -> ProcessKit:
         """Its models in these corners, as a process."""
         return ProcessKit(name or self.shown, "", {}, ModelSet({one: self.flat(one).models for one in corners}))

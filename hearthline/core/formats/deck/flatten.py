@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hearthline.core import limits
+from hearthline.core.circuit.flatten import CUT
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope, Template
 from hearthline.core.elements.part_line import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
@@ -12,13 +13,14 @@ from hearthline.core.models.library import library_names
 from hearthline.core.process.models import Corner, ModelSet
 
 
-def flatten(deck: Deck) -> tuple[Netlist, ModelSet]:
-    """The flat circuit of `deck` and its models under the corner `""`. Raises DeckError at the line to be mended."""
+def flatten(deck: Deck, cut: tuple[str, str] = ("", "")) -> tuple[Netlist, ModelSet]:
+    """The flat circuit of `deck` and its models under the corner `""`; a node of a block, `cut`, is on the net `CUT` instead of
+    its own. Raises DeckError at the line to be mended."""
     _check_size(deck.top)
     root = Scope(None, deck.top.parameters)
     cards: dict[str, Card] = {}
     modules = {*deck.modules, *library_names()}
-    elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules))
+    elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules, cut))
     return Netlist(elements, root, deck.guesses, deck.initial), ModelSet({"": Corner(cards, root, deck.modules)})
 
 
@@ -64,6 +66,7 @@ def _elements(
     path: tuple[str, ...],
     cards: dict[str, Card],
     modules: set[str],
+    cut: tuple[str, str],
 ) -> Iterator[Element]:
     for name, card in block.models.items():
         cards[_model_key(block, name)] = card
@@ -74,7 +77,7 @@ def _elements(
     for part in block.parts.values():
         nets = tuple(net(node) for node in part.nodes)
         if part.kind == "X" and not _is_device(block, part, modules):
-            yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules)
+            yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules, cut)
             continue
         place = Place(part.line.file, part.line.number, part.name)
         for piece in part.pieces or (part,):
@@ -93,7 +96,8 @@ def _is_device(block: Block, part: PartLine, modules: set[str]) -> bool:
 
 
 def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets: tuple[str, ...],
-            path: tuple[str, ...], cards: dict[str, Card], modules: set[str]) -> Iterator[Element]:  # fmt: skip
+            path: tuple[str, ...], cards: dict[str, Card], modules: set[str],
+            cut: tuple[str, str]) -> Iterator[Element]:  # fmt: skip
     inner = block.find_block(part.model)
     if inner is None:
         raise part.line.error(f"there is no block '{part.model}'; define it with .subckt {part.model}")
@@ -112,7 +116,8 @@ def _inside(block: Block, part: PartLine, scope: Scope, prefix: str, nets: tuple
                 f"block '{inner.name}' has no parameter '{name}'; it has {', '.join(known) or 'none'}"
             )
     inner_scope = Scope(scope, known, part.values)
-    yield from _elements(inner, inner_scope, prefix, dict(zip(inner.nodes, nets, strict=True)), path, cards, modules)
+    ends = {node: CUT if cut == (prefix[:-1], node) else net for node, net in zip(inner.nodes, nets, strict=True)}
+    yield from _elements(inner, inner_scope, prefix, ends, path, cards, modules, cut)
 
 
 def _model_key(block: Block, name: str) -> str:

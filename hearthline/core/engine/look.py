@@ -1,0 +1,100 @@
+"""Impedances both ways at connections, with nothing inserted: from the circuit's own equations, cut there.
+
+Tian, Visvanathan, Hantgan, Kundert, IEEE Circuits and Devices Magazine 2001; Middlebrook, Int. J. Electronics 1975. With y the
+two-port that the two ends of the connection make, currents into the circuit: into the part 1/(y11 + y12), back into the net
+1/(y22 + y21), bilateral loop gain (y12 + y21)/(y11 + y22). With v, i for 1 V between the ends and z, j for 1 A into the net these
+are z/j, z/(1 - j), and -w/(1 + w) with w = 2(i z - j v) + v - j.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.engine.connection import Connection, terms_of
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.kernels import look as kernel
+from hearthline.core.engine.small_signal import DEFAULT, Small, each_lane
+from hearthline.core.engine.solve import SourceSweep, Tolerances, solve
+from hearthline.core.engine.system import System
+from hearthline.core.outcome import Outcome
+
+REFERENCE = 50.0
+"""[Ω] Of the reflections."""
+
+
+@dataclass(frozen=True)
+class Looked(Small):
+    """At each of `connections` (first axis), in all lanes and at all frequencies: impedances `into` the part and `back` into
+    its net [Ω], their reflections, the product of these (`index`: 1 is the critical point) and the bilateral `loop` gain (-1 is
+    the critical point)."""
+
+    connections: tuple[Connection, ...]
+    into: np.ndarray
+    back: np.ndarray
+    gamma_into: np.ndarray
+    gamma_back: np.ndarray
+    loop: np.ndarray
+
+    @property
+    def index(self) -> np.ndarray:
+        """Product of both reflections."""
+        return self.gamma_into * self.gamma_back
+
+    @property
+    def nearness(self) -> np.ndarray:
+        """How near (connections, lanes) each comes to a critical point over all frequencies: 1 over the least distance of the
+        loop gain from -1, or of the index from 1."""
+        with np.errstate(divide="ignore", invalid="ignore"):
+            away = np.minimum(np.abs(1.0 + self.loop), np.abs(1.0 - self.index))
+            return 1.0 / np.nanmin(np.where(np.isfinite(away), away, np.inf), axis=2)
+
+
+def looks(
+    system: System,
+    connections: Sequence[Connection],
+    frequencies: np.ndarray,
+    tolerances: Tolerances = DEFAULT,
+    job: Job | None = None,
+) -> Looked:
+    """Impedances at frequencies (points,) [Hz] about the operating point, with one factorisation a frequency for all."""
+    job = job or Job()
+    _ = system.static, system.dynamic  # kernels are loaded before the clock runs
+    begin = time.perf_counter()
+    point = solve(system, SourceSweep(), tolerances, None, (), job)
+    shape = len(connections), len(system.lanes), len(frequencies)
+    raw = np.full((*shape, 4), np.nan + 0j)
+    terms = terms_of(system, connections, system.dispersion(0, frequencies[:1]).entries)
+
+    def one(lane: int, memory, room, x, share: int) -> int:
+        added, out = system.dispersion(lane, frequencies), np.zeros((shape[0], shape[2], 4), complex)
+        code = kernel.look(
+            system.dynamic.circuit, memory, room, system.values[lane], x, added.entries, added.gains, frequencies,
+            terms.connections, terms.terms, terms.wanted, terms.place, out, job.flag, job.progress, share, tolerances.array(),
+        )  # fmt: skip
+        if code == Outcome.SOLVED:
+            raw[:, lane] = out
+        return code
+
+    outcomes = each_lane(system, point, shape[2], job, one)
+    seconds = time.perf_counter() - begin
+    grounded = np.array([one.net == 0 for one in connections])[:, None, None]
+    return Looked(point, frequencies, outcomes, seconds, tuple(connections), *_seen(raw, grounded))
+
+
+def _seen(raw: np.ndarray, grounded: np.ndarray) -> tuple[np.ndarray, ...]:
+    """Impedances, reflections and loop gain. At ground nothing but the part is seen, and nothing comes back."""
+    v, i, z, j = np.moveaxis(raw, -1, 0)
+    z, j = np.where(grounded, 1.0, z), np.where(grounded, i, j)
+    beside = np.where(grounded, np.inf, 1.0 - j)
+    twist = 2.0 * (i * z - j * v) + v - j
+    with np.errstate(divide="ignore", invalid="ignore"):
+        into, back = z / j, np.where(grounded, 0.0, z / beside)
+        gamma_into = (z - REFERENCE * j) / (z + REFERENCE * j)
+        gamma_back = np.where(grounded, -1.0, (z - REFERENCE * beside) / (z + REFERENCE * beside))
+        loop = np.where(grounded, 0.0, -twist / (1.0 + twist))
+    lost = np.isnan(raw[..., 0])
+    return tuple(np.where(lost, np.nan, one) for one in (into, back, gamma_into, gamma_back, loop))
