@@ -8,9 +8,12 @@ from hearthline.core.analyses.look import Look
 from hearthline.core.analyses.noise import Noise
 from hearthline.core.analyses.point import Point
 from hearthline.core.analyses.scattering import Scattering
+from hearthline.core.analyses.stability import Stability
 from hearthline.core.analyses.sweep import Sweep
 from hearthline.core.analyses.transient import Transient
 from hearthline.core.registry import registry
 
-ANALYSES: dict[str, AnalysisKind] = registry("analysis", [Point(), Sweep(), Transient(), Ac(), Noise(), Scattering(), Look()])
+ANALYSES: dict[str, AnalysisKind] = registry(
+    "analysis", [Point(), Sweep(), Transient(), Ac(), Noise(), Scattering(), Look(), Stability()]
+)
 """By the word that their line begins with."""

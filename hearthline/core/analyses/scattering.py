@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from hearthline.core.analyses.ac import small_piece
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
 from hearthline.core.analyses.kind import AnalysisKind, Ask, Lowered, Piece, Ready
+from hearthline.core.constants import BOLTZMANN
 from hearthline.core.data import two_port
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
@@ -113,7 +114,7 @@ def dataset_of(answer: Scattered) -> Dataset:
         figures = figures_of(answer)
         curves |= {f"twoport.{name}": values for name, values in figures.items()}
         units |= {f"twoport.{name}": unit for name, unit in TWO_PORT.items()}
-        into = two_port.BOLTZMANN * two_port.NOISE_TEMPERATURE * abs(answer.s[..., 1, 0]) ** 2
+        into = BOLTZMANN * two_port.NOISE_TEMPERATURE * abs(answer.s[..., 1, 0]) ** 2
         curves |= {name: answer.parts[..., k] / into for k, name in enumerate(answer.sources)}
         units |= dict.fromkeys(answer.sources, "")
     return answer.labelled("scattering", curves, units)

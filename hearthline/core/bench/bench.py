@@ -30,8 +30,8 @@ STIMULUS_KINDS = {
 @dataclass(frozen=True)
 class Stimulus:
     """What is tied to a pin of the cell, against ground or to another pin: a source or a load. `dc` is its value, an expression
-    of the bench's parameters; a source may have a `wave` (its waveform) and an `ac` amplitude with its `phase` [°]; a port its `number`,
-    its `impedance` [Ω] and the `power` that it can give [dBm]."""
+    of the bench's parameters; a source may have a `wave` (its waveform) and an `ac` amplitude with its `phase` [°]; a port its
+    `number`, its `impedance` [Ω] and the `power` that it can give [dBm]."""
 
     name: str
     pin: str

@@ -115,7 +115,8 @@ def parse_stimulus(name: str, text: str) -> Stimulus:
 def _settings(text: str, start: int) -> Iterator[tuple[str, str, int]]:
     """(word, value, column); the first value, which has no word, is the one at direct current."""
     rest, column = text[start:], start + 1
-    pattern = re.compile(r"\s*(?:(to|ac|phase|number|impedance|power)\s+([^\s,]+(?:\s*,\s*[^\s,]+)*)|(wave)\s+([A-Za-z]+\s*\(.*\))|(\S+))", re.DOTALL)
+    listed = r"(to|ac|phase|number|impedance|power)\s+([^\s,]+(?:\s*,\s*[^\s,]+)*)"
+    pattern = re.compile(rf"\s*(?:{listed}|(wave)\s+([A-Za-z]+\s*\(.*\))|(\S+))", re.DOTALL)
     place = 0
     first = True
     while match := pattern.match(rest, place):

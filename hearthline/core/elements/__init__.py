@@ -40,8 +40,8 @@ class Named(Protocol):
 ELEMENTS: dict[str, ElementKind] = registry(
     "element",
     [
-        MOS, BIPOLAR, JFET, INSTANCE, DIODE, RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, PORT, VCVS, VCCS, CCCS,
-        CCVS, SWITCH, LINE, COUPLING, EXPRESSION_SOURCE,
+        MOS, BIPOLAR, JFET, INSTANCE, DIODE, RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, PORT, VCVS, VCCS,
+        CCCS, CCVS, SWITCH, LINE, COUPLING, EXPRESSION_SOURCE,
     ],
 )  # fmt: skip
 """In the order in which they are offered."""
@@ -50,7 +50,6 @@ DEVICES: Mapping[str, DeviceKind] = Derived(
     ELEMENTS, lambda: {letter: one.device for letter, one in ELEMENTS.items() if one.device is not None}
 )
 """The equations of elementary parts by their letters; everything else is a Verilog-A module."""
-
 
 
 def drives(element: Named) -> str:

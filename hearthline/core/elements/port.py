@@ -42,8 +42,10 @@ _FIELDS = (
 def _outline() -> Outline:
     shape = Outline().line((0, -2), (0, -1.4)).line((0, 1.4), (0, 2)).box(-0.9, -1.4, 0.9, 1.4)
     wave = [(0.55 * np.sin(np.pi * t), 0.75 * t) for t in np.linspace(-1.0, 1.0, 13)]
-    return shape.line(*((float(x), float(y)) for x, y in wave)).line((-0.55, -1.85), (-0.15, -1.85)).line(
-        (-0.35, -2.05), (-0.35, -1.65)
+    return (
+        shape.line(*((float(x), float(y)) for x, y in wave))
+        .line((-0.55, -1.85), (-0.15, -1.85))
+        .line((-0.35, -2.05), (-0.35, -1.65))
     )
 
 
@@ -88,7 +90,9 @@ PORT = ElementKind(
     device=DEVICE, deck=SourceForm("P"),
 )  # fmt: skip
 
-_IMAGINARY = re.compile(r"(?:(.+?)\s*(?=[+−-]))?\s*([+−-]?)\s*(?:j\s*\*?\s*([\w.µ]+)|([\w.µ]*?)\s*\*?\s*j)\s*(?:Ω|Ohm)?")
+_IMAGINARY = re.compile(
+    r"(?:(.+?)\s*(?=[+−-]))?\s*([+−-]?)\s*(?:j\s*\*?\s*([\w.µ]+)|([\w.µ]*?)\s*\*?\s*j)\s*(?:Ω|Ohm)?"
+)
 
 
 def read_impedance(text: str) -> tuple[Expression, Expression]:

@@ -5,7 +5,15 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.elements.deck_form import TwoNets
-from hearthline.core.elements.device import CURRENT_READOUT, TEMPERED, VOLTAGE_READOUT, DeviceKind, Numbers, Thermal, tempered
+from hearthline.core.elements.device import (
+    CURRENT_READOUT,
+    TEMPERED,
+    VOLTAGE_READOUT,
+    DeviceKind,
+    Numbers,
+    Thermal,
+    tempered,
+)
 from hearthline.core.elements.kind import ALONG, TWO, ElementKind, Symbol, ValueField
 from hearthline.core.elements.outline import Outline, leads
 from hearthline.core.models.layout import COUNT, NODE0

@@ -119,9 +119,7 @@ def terms_of(system: System, connections: Sequence[Connection], entries: np.ndar
     wanted = np.array(sorted(needed), np.int64)
     place = np.full(len(system.unknowns) + 1, -1, np.int64)
     place[wanted] = np.arange(len(wanted))
-    return Terms(
-        np.array(spans, np.int64).reshape(-1, 3), np.array(rows, np.int64).reshape(-1, 7), wanted, place
-    )
+    return Terms(np.array(spans, np.int64).reshape(-1, 3), np.array(rows, np.int64).reshape(-1, 7), wanted, place)
 
 
 def _terms(system: System, at: InstancePlace, terminal: int, gains: dict[int, int]) -> Iterator[tuple[int, ...]]:

@@ -2,8 +2,8 @@
 
 Tian, Visvanathan, Hantgan, Kundert, IEEE Circuits and Devices Magazine 2001; Middlebrook, Int. J. Electronics 1975. With y the
 two-port that the two ends of the connection make, currents into the circuit: into the part 1/(y11 + y12), back into the net
-1/(y22 + y21), bilateral loop gain (y12 + y21)/(y11 + y22). With v, i for 1 V between the ends and z, j for 1 A into the net these
-are z/j, z/(1 - j), and -w/(1 + w) with w = 2(i z - j v) + v - j.
+1/(y22 + y21), bilateral loop gain (y12 + y21)/(y11 + y22). With v, i for 1 V between the ends and z, j for 1 A into the net
+these are z/j, z/(1 - j), and -w/(1 + w) with w = 2(i z - j v) + v - j.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from __future__ import annotations
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -69,7 +70,7 @@ def looks(
     raw = np.full((*shape, 4), np.nan + 0j)
     terms = terms_of(system, connections, system.dispersion(0, frequencies[:1]).entries)
 
-    def one(lane: int, memory, room, x, share: int) -> int:
+    def one(lane: int, memory: Any, room: Any, x: np.ndarray, share: int) -> int:
         added, out = system.dispersion(lane, frequencies), np.zeros((shape[0], shape[2], 4), complex)
         code = kernel.look(
             system.dynamic.circuit, memory, room, system.values[lane], x, added.entries, added.gains, frequencies,

@@ -35,7 +35,9 @@ class NoiseSources:
 
     def groups(self, lane: int, frequencies: np.ndarray) -> Groups:
         """The correlated ones at frequencies [Hz]."""
-        spans, rows, matrices = [], [], [np.zeros((len(frequencies), 0), complex)]
+        matrices = [np.zeros((len(frequencies), 0), complex)]
+        spans: list[tuple[int, int, int]] = []
+        rows: list[int] = []
         hot = float(kelvin(self.system.lanes.celsius)[lane])
         entry = 0
         for _, kind, node, value, *_ in self.system.instance_places:
@@ -50,7 +52,9 @@ class NoiseSources:
             matrices.append(found.reshape(len(frequencies), -1))
             entry += count * count
         return Groups(
-            np.array(spans, np.int64).reshape(-1, 3), np.array(rows, np.int64), np.ascontiguousarray(np.hstack(matrices))
+            np.array(spans, np.int64).reshape(-1, 3),
+            np.array(rows, np.int64),
+            np.ascontiguousarray(np.hstack(matrices)),
         )
 
     def without(self, parts: frozenset[str]) -> NoiseSources:

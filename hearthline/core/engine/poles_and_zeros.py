@@ -69,7 +69,7 @@ def _small_enough(system: System) -> None:
         )
 
 
-def _eigenvalues(g: np.ndarray, c: np.ndarray) -> np.ndarray:
+def eigenvalues(g: np.ndarray, c: np.ndarray) -> np.ndarray:
     """Finite s with det(G + sC) = 0 [rad/s], smallest first."""
     from scipy.linalg import eig  # late: it is rarely wanted
 
@@ -90,7 +90,7 @@ def poles(system: System, lane: int = 0) -> np.ndarray:
     """
     _small_enough(system)
     pencil = pencil_at(system, system.values[lane], solved_point(system, lane))
-    return _eigenvalues(pencil.conductance, pencil.capacitance)
+    return eigenvalues(pencil.conductance, pencil.capacitance)
 
 
 def zeros(system: System, output: tuple[str, str], source: str, lane: int = 0) -> np.ndarray:
@@ -102,7 +102,7 @@ def zeros(system: System, output: tuple[str, str], source: str, lane: int = 0) -
     g, c = np.zeros((2, size + 1, size + 1))
     g[:size, :size], g[:size, size], g[size, :size] = pencil.conductance, -b, wanted
     c[:size, :size] = pencil.capacitance
-    return _eigenvalues(g, c)
+    return eigenvalues(g, c)
 
 
 @dataclass(frozen=True)

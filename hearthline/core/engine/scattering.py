@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
@@ -47,13 +49,17 @@ def ports_of(system: System) -> tuple[Port, ...]:
     """Those of a circuit by their numbers. Raises CircuitError at the port where a number is there twice or missing."""
     found = [_port(system, one) for one in system.instance_places if one.kind is DEVICE]
     found.sort(key=lambda port: port.number)
-    for port, other in zip(found, found[1:], strict=False):
+    for port, other in pairwise(found):
         if port.number == other.number:
-            message = f"{port.name} and {other.name} are both port number {port.number}; give one of them another number"
+            message = (
+                f"{port.name} and {other.name} are both port number {port.number}; give one of them another number"
+            )
             raise CircuitError(message, part=other.name)
     for expected, port in enumerate(found, 1):
         if port.number != expected:
-            message = f"there is no port number {expected}, and {port.name} has number {port.number}; ports count from 1 on"
+            message = (
+                f"there is no port number {expected}, and {port.name} has number {port.number}; ports count from 1 on"
+            )
             raise CircuitError(message, part=port.name)
     return tuple(found)
 
@@ -96,7 +102,7 @@ def scattering(
     slope = np.full((lanes, points), np.nan + 0j)
     capacitive = np.stack(system.capacitance_pairs).astype(np.int64)
 
-    def one(lane: int, memory, room, x, share: int) -> int:
+    def one(lane: int, memory: Any, room: Any, x: np.ndarray, share: int) -> int:
         added = joined([system.dispersion(lane, frequencies), _reactances(ports, impedances[lane], points)], points)
         pairs = np.stack(np.divmod(system.slots[added.entries], len(system.unknowns) + 1)).astype(np.int64)
         groups = sources.groups(lane, frequencies)
@@ -118,9 +124,7 @@ def scattering(
 
     outcomes = each_lane(system, point, points, job, one)
     seconds = time.perf_counter() - begin
-    return Scattered(
-        point, frequencies, outcomes, seconds, ports, impedances, s, waves, sources.names, parts, slope
-    )
+    return Scattered(point, frequencies, outcomes, seconds, ports, impedances, s, waves, sources.names, parts, slope)
 
 
 def _reactances(ports: tuple[Port, ...], impedances: np.ndarray, points: int) -> Dispersion:

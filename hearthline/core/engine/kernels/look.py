@@ -51,8 +51,8 @@ def look(
 
     `connections` (connections, 3): the net's unknown, where its terms begin, and where they end. `terms` (terms, 7): 0 for a
     conductance or 1 for a capacitance, its place among these, row and column as unknowns, whether the row is at that
-    terminal, whether the column is, its place among `gains` or -1. `wanted` are unknowns whose columns of the inverse are needed, `place` (unknowns + 1,)
-    where each stands among them, or -1.
+    terminal, whether the column is, its place among `gains` or -1. `wanted` are unknowns whose columns of the inverse are
+    needed, `place` (unknowns + 1,) where each stands among them, or -1.
     """
     worker, conductance, capacitance, matrix, _ = system_at(circuit, memory, values, x, flag, limits)
     lu = sparse.lu_in(room)

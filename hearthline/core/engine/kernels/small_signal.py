@@ -116,9 +116,7 @@ def transfer(
 
 
 @nb.njit(
-    int64(
-        CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _Z, _Z, _T, _M, _T, _I, _ZM, _M, _Z, _I, _I, int64, _F
-    ),  # fmt: skip
+    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _Z, _Z, _T, _M, _T, _I, _ZM, _M, _Z, _I, _I, int64, _F),
     **OPTIONS,
 )
 def noise(

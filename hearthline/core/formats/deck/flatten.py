@@ -77,7 +77,9 @@ def _elements(
     for part in block.parts.values():
         nets = tuple(net(node) for node in part.nodes)
         if part.kind == "X" and not _is_device(block, part, modules):
-            yield from _inside(block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules, cut)
+            yield from _inside(
+                block, part, scope, prefix + part.name + ".", nets, (*path, block.name), cards, modules, cut
+            )
             continue
         place = Place(part.line.file, part.line.number, part.name)
         for piece in part.pieces or (part,):
