@@ -69,7 +69,7 @@ REASONS = {
 """Why an error in a line that holds such a word need not be found."""
 
 FORMULAS = [
-    ("hearthline/core/engine/small_signal.py", "4.0 * BOLTZMANN", "4.4 * BOLTZMANN", SMALL),
+    ("hearthline/core/engine/noise_sources.py", "4.0 * BOLTZMANN", "4.4 * BOLTZMANN", SMALL),
     ("hearthline/core/engine/small_signal.py", "phasors[lane] * unit", "1.1 * phasors[lane] * unit", SMALL),
     (SPREAD, "np.sqrt(2.0 *", "np.sqrt(1.0 *", "tests/outside/test_monte_carlo.py"),
     (SPREAD, "sigma * next(columns) for name", "1.1 * sigma * next(columns) for name", FIGURES),

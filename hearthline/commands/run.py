@@ -53,6 +53,8 @@ def _run_one(source: BenchSource, folder: Path) -> int:
         except HearthlineError as error:
             raise source.problem(error) from None
         judgement = write_run_folder(out, source, found)
+    for note in found.notes:
+        print(f"{source.shown}: {note}", file=sys.stderr)
     for line in judgement.failed:
         print(f"{source.shown}: {line}", file=sys.stderr)
     if judgement.failed or judgement.state == "incomplete":

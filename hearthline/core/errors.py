@@ -25,11 +25,12 @@ class QuantityError(HearthlineError):
 
 
 class BenchError(HearthlineError):
-    """An entry of a bench that cannot be: the `key` of its section (`""`: of the bench itself)."""
+    """An entry of a bench that cannot be: the `key` of its section (`""`: of the bench itself), of a list of them the one at
+    `index`."""
 
-    def __init__(self, message: str, section: str, key: str):
+    def __init__(self, message: str, section: str, key: str, index: int = 0):
         super().__init__(message)
-        self.section, self.key = section, key
+        self.section, self.key, self.index = section, key, index
 
 
 class ExpressionError(HearthlineError):

@@ -29,6 +29,7 @@ from hearthline.core.bench.stimuli import parse_stimulus, text_of, waveform_of_t
 from hearthline.core.circuit.edit.names import renamed_part, renamed_pin
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
+from hearthline.core.data.shorthands import SHORTHANDS
 from hearthline.core.engine.job import Job
 from hearthline.core.errors import CircuitError, ExpressionError, HearthlineError
 from hearthline.core.expression import Expression
@@ -220,7 +221,7 @@ def test_ready_readings_use_functions_that_there_are(project):
     words = dict.fromkeys(("out", "in", "supply", "supply_net"), "x") | {"other": "a", "here": "b"}
     for one in (one for kind in ANALYSES.values() for one in kind.ready):
         formula = Formula.parse(one.formula.format(**words), ("a", "b"))
-        assert formula.text.partition("(")[0] in FUNCTIONS
+        assert formula.text.partition("(")[0].lstrip("-") in {*FUNCTIONS, *SHORTHANDS}
         assert formula.quantities
     found = {one.name: one for one in ready_for(snapshot(project, readings=(), specifications=()))}
     assert found["switching point"].formula == "switching_point(V(out), V(in))"

@@ -140,7 +140,7 @@ def test_families():
     assert {name: of_module(library_module(name)).family for name in expected} == expected
     with pytest.raises(CircuitError, match="the kit has no device 'nothing'"):
         of_kit(KIT, "nothing")
-    assert set(DEVICES) == set("RCLVIEGFHKT")
+    assert set(DEVICES) == set("RCLVIPEGFHKT")
 
 
 def test_a_file_of_cards_serves_as_a_kit(tmp_path):

@@ -186,16 +186,24 @@ def test_every_kind_may_be_made_within(run, kind):
     lines = {
         "point": "point", "sweep": "sweep of rload from 1k to 2k points 2", "transient": "transient to 1u",
         "ac": "ac from 1 to 10 points 1", "noise": "noise of out by vin from 1 to 10 points 1",
+        "scattering": "scattering from 1 to 10 points 1", "look": "look at r1.n from 1 to 10 points 1",
+        "stability": "stability from 1 to 10 points 1",
     }  # fmt: skip
-    label = {"noise": "noise.output", "ac": "V(out).re"}.get(kind, "V(out)")
+    small = {
+        "noise": "noise.output", "ac": "V(out).re", "scattering": "S(1,1).re", "look": "look.into.re",
+        "stability": "stability.ndf.re",
+    }  # fmt: skip
+    label = small.get(kind, "V(out)")
+    port = '[[stimuli]]\nname = "p1"\npin = "out"\nkind = "port"\nnumber = "1"\nimpedance = "1k"\n\n[[specifications]]'
     line = ("ac from 1 to 1G points 10", f"{lines[kind]} within vin at 1,2")
-    _, out = run(line, ('"bandwidth(V(out))"', '"temperature"'), options=("--only", "answer"))
+    ports = [("[[specifications]]", port)] if kind == "scattering" else []
+    _, out = run(line, ('"bandwidth(V(out))"', '"temperature"'), *ports, options=("--only", "answer"))
     found = table(out / "answer.csv")
     outside = np.array(found["vin"], float)
     values = np.array(found[label], float)
     first, second = values[outside == 1], values[outside == 2]
     assert len(first) == len(second) > 0
-    np.testing.assert_allclose(second, first * (1 if kind in ("ac", "noise") else 2), rtol=1e-6)
+    np.testing.assert_allclose(second, first * (1 if kind in small else 2), rtol=1e-6)
 
 
 def test_a_watch_that_is_called_like_a_column(run):

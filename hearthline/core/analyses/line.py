@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from hearthline.core.analyses import ANALYSES
-from hearthline.core.analyses.kind import WITHIN, AnalysisKind
+from hearthline.core.analyses.kind import WITHIN, AnalysisKind, Setting
 from hearthline.core.errors import ExpressionError
 
 
@@ -49,7 +49,9 @@ def parse_analysis(name: str, text: str) -> Analysis:
 
 
 def _settings(kind: AnalysisKind, pieces: list[_Word]) -> Iterator[tuple[str, str]]:
-    known = {one.spoken: one for one in kind.settings[::-1]}  # a word of its own goes before one that all have
+    known: dict[str, Setting] = {}
+    for one in kind.settings:  # a word of its own goes before one that all have
+        known.setdefault(one.spoken, one)
     nested = {one.word: one for one in WITHIN}
     said: set[str] = set()
     k = 0

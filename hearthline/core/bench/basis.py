@@ -48,6 +48,7 @@ def _elements(elements: tuple[Element, ...], swept: set[str]) -> Iterator[str]:
         wave = (one.wave.kind, [number.text for number in one.wave.numbers]) if one.wave else ()
         initial = one.initial.text if one.initial is not None else ""
         own = f"{one.name} {one.kind} {one.nets} {values} {one.model} {one.control} {wave} {initial}"
+        own += f" {one.device.fingerprint}" if one.device else ""
         yield f"{own} {_scope(one.scope, scopes)}"
 
 

@@ -122,6 +122,16 @@ class Specification:
 
 
 @dataclass(frozen=True)
+class FileBlock:
+    """A part of a bench over a deck that a file of S-parameters is: its path beside the bench's file, and the nets of its
+    ports, with one more the net of its common terminal, which is ground otherwise."""
+
+    name: str
+    file: str
+    nets: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Bench:
     """One bench of one cell, or of the circuit of a `deck`, a path beside the bench's file."""
 
@@ -137,6 +147,7 @@ class Bench:
     shown: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     note: str = ""
     deck: str = ""
+    blocks: tuple[FileBlock, ...] = ()
 
     @property
     def subject(self) -> str:

@@ -8,7 +8,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-LISTS = {"analyses": "line", "watches": "formula", "readings": "formula", "specifications": "", "stimuli": ""}
+LISTS = {
+    "analyses": "line",
+    "watches": "formula",
+    "readings": "formula",
+    "specifications": "",
+    "stimuli": "",
+    "blocks": "file",
+}
 
 
 def changes(before: Mapping | None, after: Mapping) -> list[str]:
@@ -103,9 +110,8 @@ def _named(kind: str, telling: str, old: list, new: list) -> Iterator[str]:
     def name_of(item: Mapping) -> str:
         return item.get("name") or item.get("reading") or item.get("title") or item.get("formula", "")
 
-    one = {"analyses": "", "watches": "watch ", "readings": "reading ", "specifications": "limit of ", "stimuli": ""}[
-        kind
-    ]
+    one = {"analyses": "", "watches": "watch ", "readings": "reading ", "specifications": "limit of ", "stimuli": "",
+           "blocks": "block "}[kind]  # fmt: skip
     a, b = ({name_of(item): item for item in items} for items in (old, new))
     yield from (f"{one}{name} added" for name in b if name not in a)
     yield from (f"{one}{name} gone" for name in a if name not in b)

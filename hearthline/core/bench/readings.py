@@ -27,7 +27,7 @@ Failures = Mapping[str, Mapping[int, str]]
 @dataclass(frozen=True)
 class Run:
     """A finished or stopped run: its snapshot, a dataset for each analysis, the conditions, and a line for each help or failure
-    on the way. `bases` says what each dataset was made of."""
+    on the way, `notes` among them, which a person must know of the results. `bases` says what each dataset was made of."""
 
     snapshot: Snapshot | None
     results: Mapping[str, Dataset]
@@ -36,6 +36,7 @@ class Run:
     seconds: float = 0.0
     failures: Failures = field(default_factory=dict)
     bases: Mapping[str, str] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
 
     @property
     def complete(self) -> bool:
@@ -44,13 +45,16 @@ class Run:
         return not any(((o == Outcome.NOT_RUN) | (o == Outcome.STOPPED)).any() for o in outcomes)
 
     def with_result(
-        self, name: str, basis: str, data: Dataset, log: tuple[str, ...], failures: Mapping[int, str], seconds: float
-    ) -> Run:
+        self, name: str, basis: str, data: Dataset, log: tuple[str, ...], failures: Mapping[int, str], seconds: float,
+        notes: tuple[str, ...] = (),
+    ) -> Run:  # fmt: skip
         """The run with one more analysis."""
+        told = {note.partition(": ")[2] for note in self.notes}
         return replace(
             self,
             results={**self.results, name: data},
-            log=(*self.log, *(f"{name}: {line}" for line in log)),
+            log=(*self.log, *(f"{name}: {line}" for line in dict.fromkeys((*log, *notes)))),
+            notes=(*self.notes, *(f"{name}: {note}" for note in notes if note not in told)),
             seconds=self.seconds + seconds,
             failures={**self.failures, name: failures} if failures else self.failures,
             bases={**self.bases, name: basis},

@@ -81,15 +81,16 @@ def _usable(before: Run | None, basis: str, plan: Plan) -> Dataset | None:
 
 def _completed(plan: Plan, conditions: tuple[Condition, ...], data: Dataset | None, before: Run | None, job: Job,
                told: Told | None = None):  # fmt: skip
-    """The dataset over all conditions, what was said, why lanes failed, and how long it took."""
+    """The dataset over all conditions, what was said, why lanes failed, how long it took, and what a person must know."""
     if data is None:
         piece = plan.run(conditions, job) if told is None else in_portions(plan, conditions, job, told)
-        return piece.dataset, piece.log, {lane: str(error) for lane, error in piece.failures.items()}, piece.seconds
+        failures = {lane: str(error) for lane, error in piece.failures.items()}
+        return piece.dataset, piece.log, failures, piece.seconds, piece.notes
     whole = data.complete.reshape(-1, data.per_condition).all(axis=1)
     have = {key_of(one): k for k, one in enumerate(before.conditions) if whole[k]}
     missing = tuple(one for one in conditions if key_of(one) not in have)
     if not missing:
-        return _chosen(data, conditions, before.conditions), ("nothing new to compute",), {}, 0.0
+        return _chosen(data, conditions, before.conditions), ("nothing new to compute",), {}, 0.0, ()
     return _merged(data, plan.run(missing, job), conditions, have, missing)
 
 
@@ -108,7 +109,7 @@ def _merged(data: Dataset, piece: Piece, conditions, have: dict, missing):
     place = {source: lane for lane, source in enumerate(order)}
     failures = {place[data.lanes + lane]: str(error) for lane, error in piece.failures.items()}
     log = (f"{len(missing)} of {len(conditions)} conditions computed, the others were there", *piece.log)
-    return joined([data, piece.dataset], np.array(order)), log, failures, piece.seconds
+    return joined([data, piece.dataset], np.array(order)), log, failures, piece.seconds, piece.notes
 
 
 def _chosen(data: Dataset, conditions: tuple[Condition, ...], done: tuple[Condition, ...]) -> Dataset | None:

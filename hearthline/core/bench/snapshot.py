@@ -13,7 +13,7 @@ from hearthline.core.bench.conditions import conditions_of
 from hearthline.core.bench.stimuli import element_of
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.flatten import CUT, Library, flatten
-from hearthline.core.circuit.netlist import GROUND, Netlist, Scope
+from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Scope
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.process.kit import ProcessKit
@@ -58,12 +58,14 @@ class WrittenCircuit(Protocol):
 
 @dataclass(frozen=True)
 class Snapshot:
-    """Everything a result depends on; of a bench over a deck, its circuit is `written`."""
+    """Everything a result depends on; of a bench over a deck, its circuit is `written`, with `blocks` from files
+    beside it."""
 
     bench: Bench
     cells: Mapping[str, Cell]
     kit: ProcessKit
     written: WrittenCircuit | None = None
+    blocks: tuple[Element, ...] = ()
 
     @cached_property
     def circuit(self) -> Circuit:
@@ -110,7 +112,12 @@ class Snapshot:
 
     def _tied(self, inner: Netlist) -> Netlist:
         """A circuit with the bench's stimuli."""
-        bench, ends = self.bench, self._ends(inner)
+        bench = self.bench
+        for one in self.blocks:
+            if one.name in {element.name for element in inner.elements}:
+                raise CircuitError(f"block '{one.name}' has the name of a part; rename one of them", part=one.name)
+        inner = replace(inner, elements=(*inner.elements, *self.blocks))
+        ends = self._ends(inner)
         stimuli = map(_lower, bench.stimuli) if self.written else bench.stimuli
         where = f"deck {bench.deck} has no net" if self.written else f"cell {bench.cell} has no pin"
         sources = tuple(element_of(one, inner.root, ends, where, bench.key) for one in stimuli)

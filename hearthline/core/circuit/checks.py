@@ -16,6 +16,8 @@ Paths = Callable[[Element], tuple[tuple[int, int], ...]]
 
 def plain_paths(element: Element) -> tuple[tuple[int, int], ...]:
     """Pairs of terminals between which a direct current flows in an elementary part."""
+    if element.device is not None:
+        return element.device.conducts
     return ALONG if reacts_on_itself(element) else ELEMENTS[element.kind].conducts
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from hearthline.core.elements.device import DeviceKind
 from hearthline.core.elements.nets import GROUND as GROUND
 from hearthline.core.elements.wave import Wave
 from hearthline.core.expression import Expression
@@ -39,7 +40,8 @@ class Scope:
 class Element:
     """One primitive part. `nets` in the order of its terminals; `control` names the sources whose currents control it
     (of coupled inductors: those), `module` is what it does where that is written with it; `initial` is the voltage across
-    it, or the current through an inductor, that a transient may begin with."""
+    it, or the current through an inductor, that a transient may begin with; `device` has the equations of a part that a file
+    is."""
 
     name: str
     kind: str
@@ -52,6 +54,7 @@ class Element:
     wave: Wave | None = None
     initial: Expression | None = None
     module: Module | None = None
+    device: DeviceKind | None = None
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,7 @@ from hearthline.core.elements.jfet import JFET
 from hearthline.core.elements.kind import ElementKind
 from hearthline.core.elements.line import LINE
 from hearthline.core.elements.mos import MOS
+from hearthline.core.elements.n_port import N_PORT
 from hearthline.core.elements.port import PORT
 from hearthline.core.elements.resistor import RESISTOR
 from hearthline.core.elements.switch import SWITCH
@@ -41,7 +42,7 @@ ELEMENTS: dict[str, ElementKind] = registry(
     "element",
     [
         MOS, BIPOLAR, JFET, INSTANCE, DIODE, RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, PORT, VCVS, VCCS,
-        CCCS, CCVS, SWITCH, LINE, COUPLING, EXPRESSION_SOURCE,
+        CCCS, CCVS, SWITCH, LINE, N_PORT, COUPLING, EXPRESSION_SOURCE,
     ],
 )  # fmt: skip
 """In the order in which they are offered."""

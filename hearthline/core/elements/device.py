@@ -74,6 +74,11 @@ class DeviceKind:
     what small signals have of it at angular frequencies beside what its kernel says; a `delayed` kind is an ideal line.
     `correlation(values, omega, kelvin)` is the noise of its own unknowns' equations (frequencies, unknowns, unknowns), where
     they are correlated.
+
+    A kind of its own for each file of S-parameters says which entries it has, conductances by its `pattern` and capacitances
+    by its `slopes`, between which terminals a direct current flows, and, where it has gain, what its conductances are
+    `without_gain` and which `share` of its dispersion is left then; by its `fingerprint` it is known again, `known` is the
+    range of its frequencies [Hz], and `messages` what a person must know.
     """
 
     kernel: Kernel
@@ -94,6 +99,14 @@ class DeviceKind:
     dispersion: Callable[[np.ndarray, np.ndarray], Dispersion] | None = None
     delayed: bool = False
     correlation: Callable[[np.ndarray, np.ndarray, float], np.ndarray] | None = None
+    pattern: tuple[tuple[int, int], ...] = ()
+    slopes: tuple[tuple[int, int], ...] = ()
+    conducts: tuple[tuple[int, int], ...] = ()
+    without_gain: Callable[[np.ndarray], np.ndarray] | None = None
+    share: float = 1.0
+    fingerprint: str = ""
+    known: tuple[float, float] | None = None
+    messages: tuple[str, ...] = ()
 
     memory = 0
     noise = 0
@@ -106,12 +119,14 @@ class DeviceKind:
     @property
     def conductance(self) -> tuple[tuple[int, int], ...]:
         """Which (row, column) its kernel writes conductances for, in that order."""
+        if self.pattern:
+            return self.pattern
         return tuple((row, column) for row in range(self.width) for column in range(self.width))
 
     @property
     def capacitance(self) -> tuple[tuple[int, int], ...]:
         """The same for charges, which most kinds do not have."""
-        return self.conductance if self.charged else ()
+        return self.conductance if self.charged else self.slopes
 
     @property
     def width(self) -> int:

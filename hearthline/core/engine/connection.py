@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core.circuit.netlist import Element
-from hearthline.core.elements import ELEMENTS
+from hearthline.core.elements import ELEMENTS, n_port
 from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.system import InstancePlace, System
 from hearthline.core.errors import CircuitError
@@ -29,6 +29,8 @@ class Connection:
 def terminal_names(element: Element, system: System) -> tuple[str, ...]:
     """Those of an element that are on nets, in their order."""
     module = system.modules.get(element.name)
+    if element.device is not None:
+        return n_port.terminal_names(len(element.nets) - 1)
     if element.kind == "B":
         names: tuple[str, ...] = ("p", "n")
     elif module is not None and element.kind == "X":

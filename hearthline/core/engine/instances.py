@@ -150,7 +150,7 @@ class DeviceInstances:
         """Pairs of nets of an element between which a direct current flows."""
         if reacts_on_itself(element):
             return ((0, 1),)
-        key = (element.kind, element.model, len(element.nets), id(element.module))
+        key = (element.kind, element.model, len(element.nets), id(element.module), id(element.device))
         found = self.recall.paths.get(key)
         if found is None:
             module = self._module_of(element)
@@ -162,6 +162,8 @@ class DeviceInstances:
 
     def _module_of(self, element: Element) -> Module | None:
         """The module behind an element, None for an elementary part."""
+        if element.device is not None:
+            return None
         if element.module is not None:
             return element.module
         if element.kind in DEVICES:
@@ -176,7 +178,7 @@ class DeviceInstances:
         if element.kind in ELEMENTS and ELEMENTS[element.kind].couples:
             yield from self._couplings(element)
         elif self._module_of(element) is None:
-            yield self._elementary(element, DEVICES[element.kind])
+            yield self._elementary(element, element.device or DEVICES[element.kind])
         else:
             yield self._module_item(element)
 
@@ -317,7 +319,9 @@ class DeviceInstances:
         phasor = None
         if "mag" in numbers:
             phasor = numbers["mag"] * np.exp(1j * np.radians(numbers["phase"]))
-        return DeviceInstance(element.name, kind, element.nets, table, element.control, own, (), wave, initial, phasor)
+        return DeviceInstance(
+            element.name, kind, element.nets, table, element.control, own, kind.messages, wave, initial, phasor
+        )
 
     def _initial(self, element: Element) -> np.ndarray | None:
         if element.initial is None:

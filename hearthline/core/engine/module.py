@@ -33,6 +33,9 @@ class ModuleKind:
     dispersion = None
     delayed = False
     correlation = None
+    without_gain = None
+    share = 1.0
+    known = None
 
     @property
     def kernel(self) -> Module:

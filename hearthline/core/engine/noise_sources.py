@@ -44,10 +44,10 @@ class NoiseSources:
             if kind.correlation is None:
                 continue
             first = len(rows)
-            rows += self.system.nodes[node + kind.terminals : node + kind.width].tolist()
             values = self.system.values[lane, value : value + kind.values]
             found = kind.correlation(values, 2.0 * np.pi * frequencies, hot)
             count = found.shape[1]
+            rows += self.system.nodes[node + kind.terminals : node + kind.terminals + count].tolist()
             spans.append((first, count, entry))
             matrices.append(found.reshape(len(frequencies), -1))
             entry += count * count

@@ -22,11 +22,15 @@ SAME = 1e-9
 
 
 def made_passive(system: System, conductances: np.ndarray, capacitances: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Conductances and capacitances of all parts, without what is controlled. Lines and parts from files stay."""
+    """Conductances and capacitances of all parts, without what is controlled. Lines and
+    passive parts from files stay."""
     found = conductances.copy(), capacitances.copy()
     for at in system.instance_places:
         kind = at.kind
         if kind.dispersion is not None:
+            place = slice(at.conductance, at.conductance + len(kind.conductance))
+            if kind.without_gain is not None:
+                found[0][place] = kind.without_gain(found[0][place])
             continue
         nets = _nets(kind)
         for values, first, pattern in (

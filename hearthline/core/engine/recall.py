@@ -44,7 +44,7 @@ def key_of(element: Element) -> tuple | None:
         if not isinstance(expression.tree, float):
             return None
         values.append((name, expression.tree))
-    return element.name, element.kind, element.model, element.nets, tuple(values)
+    return element.name, element.kind, element.model, element.nets, tuple(values), id(element.device)
 
 
 def _key_of_lanes(lanes: Lanes) -> tuple | None:

@@ -44,8 +44,8 @@ class Small:
         return np.flatnonzero((self.outcomes != Outcome.SOLVED) & (self.outcomes != Outcome.STOPPED))
 
     def notes(self) -> list[str]:
-        """What a person must know of the operating point."""
-        return self.point.notes()
+        """What a person must know of the operating point, and of parts from files outside of their frequencies."""
+        return [*self.point.notes(), *self.point.system.beyond(self.frequencies)]
 
     def failure(self, lane: int) -> ConvergenceError:
         """Why a lane has no answer."""

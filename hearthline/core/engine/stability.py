@@ -167,9 +167,9 @@ class _Counter:
 
     def _at(self, frequencies: np.ndarray) -> tuple[int, np.ndarray]:
         """Logarithms of the normalised determinant."""
-        added = self.system.dispersion(self.lane, frequencies)
         both = []
-        for conductances, capacitances in (self.active, self.passive):
+        for (conductances, capacitances), passive in ((self.active, False), (self.passive, True)):
+            added = self.system.dispersion(self.lane, frequencies, passive)
             out = np.zeros(len(frequencies), complex)
             code = determinants(
                 self.room, self.slots, self.capacitance_slots, conductances, capacitances, added.entries, added.gains,

@@ -29,6 +29,7 @@ from hearthline.core.models.layout import COUNT, lengths
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import SETTINGS
 from hearthline.core.process.models import ModelSet
+from hearthline.core.quantity import write
 
 
 class Variable(NamedTuple):
@@ -141,15 +142,33 @@ class System:
                 conductance, capacitance = conductance + len(kind.conductance), capacitance + len(kind.capacitance)
         return tuple(found)
 
-    def dispersion(self, lane: int, frequencies: np.ndarray) -> Dispersion:
-        """What conductances gain at frequencies [Hz] beside what their kernels say; `entries` count all of the circuit's."""
+    def dispersion(self, lane: int, frequencies: np.ndarray, passive: bool = False) -> Dispersion:
+        """What conductances gain at frequencies [Hz] beside what their kernels say; `entries` count all of the circuit's. Made
+        `passive`, parts from files with gain have a share of theirs."""
         omega = 2.0 * np.pi * frequencies
         found = []
         for at in self.instance_places:
             if at.kind.dispersion is not None:
                 one = at.kind.dispersion(self.values[lane, at.value : at.value + at.kind.values], omega)
-                found.append(replace(one, entries=one.entries + at.conductance))
+                share = at.kind.share if passive else 1.0
+                found.append(replace(one, entries=one.entries + at.conductance, gains=share * one.gains))
         return joined(found, len(frequencies))
+
+    def beyond(self, frequencies: np.ndarray) -> list[str]:
+        """What is to be said of frequencies [Hz] outside of those that parts from files are known at."""
+        found, low, high = [], float(frequencies[0]), float(frequencies[-1])
+        for at in self.instance_places:
+            if at.kind.known is None:
+                continue
+            first, last = at.kind.known
+            sides = [f"below {write(first, 'Hz', 4)}"] * (0 < low < first) + [f"above {write(last, 'Hz', 4)}"] * (
+                high > last
+            )
+            if sides:
+                found.append(
+                    f"{at.name}: {' and '.join(sides)} its file says nothing; a rational model stands in there"
+                )
+        return found
 
     def with_values(self, values: np.ndarray) -> System:
         """The same circuit with other numbers in its kernels (lanes, values); the matrices stay."""

@@ -17,6 +17,7 @@ from hearthline.core.bench.bench import (
     PICKED,
     STIMULUS_KINDS,
     Bench,
+    FileBlock,
     GridSetup,
     PointSetup,
     Reading,
@@ -53,12 +54,13 @@ def bench_of(table: Table) -> Bench:
         name=table.name("name"),
         cell=cell,
         deck=deck,
-        stimuli=tuple(_stimulus(item) for item in table.tables("stimuli")),
+        stimuli=_stimuli(table),
         point=_point(table.table("point")),
         grid=_grid(table.table("grid")),
         analyses=_old_sweep(table) if version < 2 and table.has("sweep") else _analyses(table),
         shown=_shown(table),
         note=table.string("note", ""),
+        blocks=_blocks(table, deck),
     )
     names = bench.analysis_names
     watches = tuple(_watch(item, names) for item in table.tables("watches"))
@@ -123,6 +125,31 @@ def _shown(table: Table) -> Mapping[str, tuple[str, ...]]:
     return table.lists("shown")
 
 
+def _stimuli(table: Table) -> tuple[Stimulus, ...]:
+    found: dict[str, Stimulus] = {}
+    for item in table.tables("stimuli"):
+        one = _stimulus(item)
+        if one.name.lower() in found:
+            raise item.error(f"there are two stimuli '{one.name}'; rename one of them", "name")
+        found[one.name.lower()] = one
+    return tuple(found.values())
+
+
+def _blocks(table: Table, deck: str) -> tuple[FileBlock, ...]:
+    found: dict[str, FileBlock] = {}
+    for item in table.tables("blocks"):
+        if not deck:
+            raise item.error("blocks go with a deck; in a cell, place a part with a file", "file")
+        one = FileBlock(item.string("name"), item.string("file"), item.strings("nets"))
+        if not can_be_a_file(one.file):
+            raise item.error(f"'{shortened(one.file)}' cannot be the name of a file", "file")
+        if one.name.lower() in found:
+            raise item.error(f"there are two blocks '{one.name}'; rename one of them", "name")
+        found[one.name.lower()] = one
+        item.done()
+    return tuple(found.values())
+
+
 def _stimulus(table: Table) -> Stimulus:
     texts = {
         one.name: table.string(one.name, "") for one in fields(Stimulus) if one.name not in ("name", "pin", "kind")
@@ -133,12 +160,12 @@ def _stimulus(table: Table) -> Stimulus:
     try:
         check_stimulus(stimulus)
     except HearthlineError as error:
-        raise table.error(str(error), _wrong_key(stimulus, str(error))) from None
+        raise table.error(str(error), wrong_key(stimulus, str(error))) from None
     table.done()
     return stimulus
 
 
-def _wrong_key(stimulus: Stimulus, message: str) -> str:
+def wrong_key(stimulus: Stimulus, message: str) -> str:
     """The line of a stimulus that a message is about."""
     if stimulus.kind == "port":
         for key in ("number", "impedance", "power"):
@@ -257,6 +284,7 @@ def bench_data(bench: Bench) -> dict:
             for one in bench.grid.picked
         ]
     data["stimuli"] = [_without_defaults(one, Stimulus("", "")) for one in bench.stimuli]
+    data["blocks"] = [{"name": one.name, "file": one.file, "nets": list(one.nets)} for one in bench.blocks]
     data["analyses"] = [{"name": one.name, "line": one.text} for one in bench.analyses]
     data["watches"] = [_without_defaults(one, Watch("")) for one in bench.watches]
     data["readings"] = [_without_defaults(one, Reading("", "")) for one in bench.readings]

@@ -16,7 +16,7 @@ from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.formula import Formula
 from hearthline.core.errors import AnalysisError, BenchError, CircuitError, FileError, HearthlineError
-from hearthline.core.formats.bench_file import bench_of
+from hearthline.core.formats.bench_file import bench_of, wrong_key
 from hearthline.core.formats.deck.bench import snapshot_over_deck
 from hearthline.core.formats.project_folder import Project, path_problem, read_project
 from hearthline.core.formats.toml_table import Table, read_toml
@@ -46,7 +46,7 @@ class BenchSource:
             try:
                 return snapshot_over_deck(self.bench, self.path.parent)
             except BenchError as error:
-                raise self._at(error.section, 0, error.key, str(error)) from None
+                raise self._at(error.section, error.index, error.key, str(error)) from None
         project = self.project
         if project is None:
             message = "a bench over a cell belongs to a project: put it into its folder `benches`, beside project.toml"
@@ -133,8 +133,12 @@ class BenchSource:
         names = [one.name.lower() for one in self.bench.stimuli]
         part = error.part.lower()
         if part in names:
-            keys = ("pin", "to") if "has no" in str(error) else ("wave", "dc", "ac")
+            wrong = wrong_key(self.bench.stimuli[names.index(part)], str(error))
+            keys = ("pin", "to") if "has no" in str(error) else (wrong, "wave", "dc", "ac")
             return self._at("stimuli", names.index(part), keys, str(error))
+        blocks = [one.name.lower() for one in self.bench.blocks]
+        if part in blocks:
+            return self._at("blocks", blocks.index(part), ("nets", "file"), str(error))
         if part.startswith("parameter ") or part in self.bench.point.parameters:
             return self._at("point", 0, error.part.removeprefix("parameter "), str(error))
         if self.project is None or self.bench.cell not in self.project.cells:

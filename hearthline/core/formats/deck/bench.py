@@ -5,11 +5,14 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from hearthline.core.bench.bench import Bench
+from hearthline.core.bench.bench import Bench, FileBlock
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.circuit.netlist import GROUND, Element, Place
+from hearthline.core.elements import n_port
 from hearthline.core.errors import BenchError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.formats.deck.circuit import DeckCircuit
+from hearthline.core.formats.touchstone import model_of
 
 
 def snapshot_over_deck(bench: Bench, folder: Path) -> Snapshot:
@@ -26,7 +29,25 @@ def snapshot_over_deck(bench: Bench, folder: Path) -> Snapshot:
     circuit.checked()
     for name in dict.fromkeys([*bench.point.parameters, *bench.grid.parameters]):
         _check_used(name, bench, circuit.names)
-    return Snapshot(bench, {}, circuit.kit(corners, bench.deck), circuit)
+    blocks = tuple(_block(one, k, folder) for k, one in enumerate(bench.blocks))
+    return Snapshot(bench, {}, circuit.kit(corners, bench.deck), circuit, blocks)
+
+
+def _block(block: FileBlock, index: int, folder: Path) -> Element:
+    """The part that a file is. Raises FileError at the file's line, and BenchError for nets that do not go with it."""
+    path = folder / block.file
+    if not path.is_file():
+        raise BenchError(f"there is no file '{block.file}' beside this one", "blocks", "file", index)
+    model = model_of(path, block.file)
+    ports, nets = model.network.ports, [GROUND if net.lower() == "gnd" else net.lower() for net in block.nets]
+    if len(nets) not in (ports, ports + 1):
+        message = f"{block.name}: {block.file} has {ports} port{'s' * (ports != 1)}, and there are {len(nets)} nets"
+        raise BenchError(
+            f"{message}; name one for each port, and the common one if it is not ground", "blocks", "nets", index
+        )
+    nets += [GROUND] * (ports + 1 - len(nets))
+    place = Place(part=block.name)
+    return Element(block.name.lower(), n_port.LETTER, tuple(nets), place=place, device=n_port.kind_of(model))
 
 
 def _parameter(name: str, text: str) -> Expression:

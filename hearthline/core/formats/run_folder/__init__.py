@@ -11,6 +11,7 @@ from hearthline.core.formats.run_file import write_run_file
 from hearthline.core.formats.run_folder.curves import curve_tables
 from hearthline.core.formats.run_folder.readings import reading_tables
 from hearthline.core.formats.run_folder.verdict import FAILS, HOLDS, INCOMPLETE, Judgement, judged
+from hearthline.core.formats.run_folder.waves import write_waves
 from hearthline.core.formats.table import write_csv
 
 __all__ = ["FAILS", "HOLDS", "INCOMPLETE", "Judgement", "write_run_folder"]
@@ -29,5 +30,6 @@ def write_run_folder(folder: Path, source: BenchSource, run: Run) -> Judgement:
     write_run_file(folder / "run.nc", run, datetime.now(), "", numbers)
     for name, columns in tables.items():
         write_csv(folder / f"{name}.csv", columns)
+    write_waves(folder, run)
     found.write(folder)
     return found
