@@ -218,6 +218,9 @@ def refill(lu, values):
                 work[lower_rows[q]] -= lower[q] * amount
         pivot = work[k]
         work[k] = 0.0
+        if not abs(pivot) > TINY:  # dividing by a complex 0 raises
+            put(work, 0.0, lu.size)
+            return REPIVOT
         inverse = 1.0 / pivot
         largest = 0.0
         for q in range(lower_starts[k], lower_starts[k + ONE]):
@@ -228,7 +231,7 @@ def refill(lu, values):
             largest = max(largest, abs(amount))
         lu.pivots[k] = pivot
         # written so that what is not a number is no good pivot either
-        if not (largest * DECAYED < 1.0 and abs(pivot) > TINY):
+        if not largest * DECAYED < 1.0:
             put(work, 0.0, lu.size)
             return REPIVOT
     return GOOD
