@@ -73,7 +73,13 @@ def test_a_bilateral_loop_by_the_two_port_of_its_cut(terminal):
                         m[nodes[here], nodes[there]] -= y
 
         between(own[0], own[1], 1 / 200)
-        for one, other, y in (("c", "0", 1 / 300), ("c", "b", 50e-15 * s), ("b", "0", 0.2e-12 * s), ("c", "a", 1e-3), ("a", "0", 1 / 2e3)):
+        for one, other, y in (
+            ("c", "0", 1 / 300),
+            ("c", "b", 50e-15 * s),
+            ("b", "0", 0.2e-12 * s),
+            ("c", "a", 1e-3),
+            ("a", "0", 1 / 2e3),
+        ):
             between(one, other, y)
         m[nodes["c"], nodes["b"]] += 30e-3
         y = two_port_of_the_cut(m, nodes["x"], nodes[own[2]])

@@ -42,7 +42,10 @@ def test_waves_of_a_tee_at_complex_impedances():
     data = data_of(parts, TWO, ports={"a": "40+10j", "b": "75-20j"})
     s = 2j * np.pi * data.points
     za, zb, zc = 20 + 3e-9 * s, 1e-9 * s, 1 / (2e-12 * s + 1 / 400) + 7
-    expected = [by_definition(np.array([[a + c, c], [c, b + c]]), np.array([40 + 10j, 75 - 20j])) for a, b, c in zip(za, zb, zc, strict=True)]
+    expected = [
+        by_definition(np.array([[a + c, c], [c, b + c]]), np.array([40 + 10j, 75 - 20j]))
+        for a, b, c in zip(za, zb, zc, strict=True)
+    ]
     assert_allclose(matrix(data), expected, rtol=1e-9)
 
 
@@ -159,7 +162,11 @@ def test_an_attenuator(decibels):
     assert curve(data_of(parts, TWO, celsius=COLD), "twoport.noise_factor") == approx(np.full(3, loss), rel=1e-9)
     hot = data_of(parts, TWO, celsius="127")
     assert curve(hot, "twoport.noise_factor") == approx(np.full(3, 1 + (loss - 1) * 400.15 / T0), rel=1e-9)
-    assert_allclose(curve(hot, "ra.thermal") + curve(hot, "rb.thermal") + curve(hot, "rc.thermal"), (loss - 1) * 400.15 / T0, rtol=1e-9)
+    assert_allclose(
+        curve(hot, "ra.thermal") + curve(hot, "rb.thermal") + curve(hot, "rc.thermal"),
+        (loss - 1) * 400.15 / T0,
+        rtol=1e-9,
+    )
 
 
 def test_what_has_no_loss_has_no_noise():

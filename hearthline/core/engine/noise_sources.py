@@ -86,7 +86,7 @@ def noise_sources(system: System) -> NoiseSources:
         if kind.correlation is not None:
             groups.append(f"{name}.thermal")
     table = np.array(ends, np.int64).reshape(-1, 3)
-    densities = np.array(own).reshape(len(own), -1, 2).transpose(1, 0, 2)
+    densities = np.array(own).reshape(len(own), len(system.lanes), 2).transpose(1, 0, 2)
     return NoiseSources(system, (*names, *groups), table, np.ascontiguousarray(densities))
 
 

@@ -22,6 +22,10 @@ Experiments = tuple[Array, Array]
 """Voltages and currents (..., ports, experiments)."""
 
 
+LARGEST = 1e13
+"""Times what is divided over what divides it, above which there was nothing to divide by."""
+
+
 def waves_of(experiments: Experiments, impedances: Array) -> tuple[Array, Array]:
     """Waves in and out, a and b, at port impedances (..., ports) [Ω]."""
     v, i = experiments
@@ -38,9 +42,11 @@ def experiments_of(a: Array, b: Array, impedances: Array) -> Experiments:
 
 
 def _divided(out: Array, by: Array) -> Array:
-    """out · by⁻¹; infinite where there is none."""
+    """out · by⁻¹; infinite where there is none, but for rounding."""
     try:
-        return np.linalg.solve(np.swapaxes(by, -1, -2), np.swapaxes(out, -1, -2)).swapaxes(-1, -2)
+        made = np.linalg.solve(np.swapaxes(by, -1, -2), np.swapaxes(out, -1, -2)).swapaxes(-1, -2)
+        most = LARGEST * np.abs(out).max(axis=(-2, -1)) / np.abs(by).max(axis=(-2, -1))
+        return np.where((np.abs(made).max(axis=(-2, -1)) > most)[..., None, None], np.inf, made)
     except np.linalg.LinAlgError:
         made = np.full(out.shape, np.inf + 0j)
         for place in np.ndindex(out.shape[:-2]):

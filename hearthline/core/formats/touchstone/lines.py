@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
+from itertools import chain
 from pathlib import Path
 
 import numpy as np
@@ -30,11 +31,25 @@ class Options:
 
 @dataclass
 class Points:
-    """Numbers of a section, in points: a line with an odd number of numbers begins one with its frequency."""
+    """Numbers of a section, in points: a line with an odd number of numbers begins one with its frequency. `starts` of the points
+    among the numbers and their `lines` in the file; `ends` of all lines among the numbers, and these lines, `rows`."""
 
     numbers: np.ndarray
     starts: np.ndarray
     lines: np.ndarray
+    ends: np.ndarray
+    rows: np.ndarray
+
+    def cut_at(self, count: int) -> tuple[Points, Points]:
+        """The first points, and the rest."""
+        start = self.starts[count]
+        row = int(np.searchsorted(self.ends, start, side="right"))
+        return (
+            Points(self.numbers[:start], self.starts[:count], self.lines[:count], self.ends[:row], self.rows[:row]),
+            Points(
+                self.numbers[start:], self.starts[count:] - start, self.lines[count:], self.ends[row:] - start, self.rows[row:]
+            ),
+        )  # fmt: skip
 
     @property
     def sizes(self) -> np.ndarray:
@@ -78,7 +93,7 @@ def source_of(path: Path, shown: str) -> Source:
     into, informing, optioned = made.network, 0, False
     for number, text in _lines(path, shown):
         made.last = number
-        if text[0] == "[":
+        if text[0] == "[" and (not informing or text.lower().startswith("[end information]")):
             keyword, rest = _keyword(made, text, number)
             if keyword == "end":
                 break
@@ -170,7 +185,7 @@ def numbers_of(source: Source, section: Section) -> tuple[np.ndarray, np.ndarray
     """All numbers of a section, and how many each line has."""
     rows = [text.split() for text in section.texts]
     try:
-        numbers = np.array([float(word) for row in rows for word in row])
+        numbers = np.array(list(map(float, chain.from_iterable(rows))))
     except ValueError:
         numbers = np.array([np.nan])
     if not np.isfinite(numbers).all():
@@ -201,4 +216,5 @@ def points_of(source: Source, section: Section) -> Points:
             section.lines[0],
         )
     starts = (np.cumsum(counts) - counts)[begins]
-    return Points(numbers, starts, np.array(section.lines, np.int64)[begins])
+    rows = np.array(section.lines, np.int64)
+    return Points(numbers, starts, rows[begins], np.cumsum(counts), rows)

@@ -102,9 +102,8 @@ def _split(source: Source, points: Points, ports: int, newer: bool) -> tuple[Poi
     short = np.flatnonzero(points.sizes == NOISE_NUMBERS)
     if ports != 2 or not len(short) or short[0] == 0:
         return points, None
-    first, start = short[0], points.starts[short[0]]
-    network = Points(points.numbers[:start], points.starts[:first], points.lines[:first])
-    return network, _noise(source, Points(points.numbers[start:], points.starts[first:] - start, points.lines[first:]))
+    network, rest = points.cut_at(int(short[0]))
+    return network, _noise(source, rest)
 
 
 def _noise(source: Source, points: Points) -> NoiseParameters:
@@ -146,6 +145,12 @@ def _wrong_size(source: Source, points: Points, k: int, size: int, ports: int) -
     line = int(points.lines[k])
     of = f"{ports} port{'s' * (ports != 1)}"
     message = f"the point at {points.frequencies[k]:g} has {here} numbers; a point of {of} has {size}"
+    end = int(points.starts[k]) + size
+    if here > size and end in points.ends:  # the next line has an even number of numbers, and begins no point
+        row = int(np.searchsorted(points.ends, end, side="right"))
+        last = ": the file is cut" if row == len(points.rows) - 1 else ""
+        count = int(points.ends[row]) - end
+        return source.error(f"a line of {count} numbers, where a point of {of} has {size}{last}", int(points.rows[row]))
     other = round(((here - 1) / 2) ** 0.5)
     if k == len(points.starts) - 1 and k > 0 and here < size:
         return source.error(f"{message}: the file is cut", line)
