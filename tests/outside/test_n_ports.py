@@ -72,7 +72,7 @@ def test_what_has_no_impedances_says_so_by_infinity():
 
 
 @pytest.mark.parametrize(
-    "form, wanted, ports, message",
+    ("form", "wanted", "ports", "message"),
     [("X", "S", 2, "no form 'X'"), ("S", "H", 3, "H is of two-ports, and this has 3 ports")],
 )
 def test_forms_that_are_not(form, wanted, ports, message):
@@ -117,7 +117,7 @@ def test_a_chain_by_its_products():
 
 
 @pytest.mark.parametrize("low", [0.0, 0.1e9])
-@pytest.mark.parametrize("delay, loss", [(100e-12, 0.0), (300e-12, 0.05)])
+@pytest.mark.parametrize(("delay", "loss"), [(100e-12, 0.0), (300e-12, 0.05)])
 def test_a_line_has_a_passive_model(low, delay, loss):
     """Follows to 1e-3, all poles stable, no wave grows at any frequency; exact at 0 Hz where the file has it."""
     f = np.linspace(low, 10e9, 201)

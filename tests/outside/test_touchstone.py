@@ -60,7 +60,7 @@ def test_every_form_of_numbers_and_parameters(read, numbers, form, newer):
     assert_allclose(found.impedances, 75.0)
 
 
-@pytest.mark.parametrize("unit, factor", [("Hz", 1), ("kHz", 1e3), ("MHz", 1e6), ("GHz", 1e9), ("", 1e9)])
+@pytest.mark.parametrize(("unit", "factor"), [("Hz", 1), ("kHz", 1e3), ("MHz", 1e6), ("GHz", 1e9), ("", 1e9)])
 def test_units_and_what_holds_where_nothing_is_said(read, unit, factor):
     """GHz S MA R 50, in any order and in any case."""
     found = read(f"# {unit.lower()}\n1 0.5 90\n", "a.s1p")
@@ -154,7 +154,7 @@ NEW = "[Version] 2.0\n# GHz S RI\n[Number of Ports] 2\n[Two-Port Data Order] 12_
 
 
 @pytest.mark.parametrize(
-    "text, name, where",
+    ("text", "name", "where"),
     [
         (f"1 {ROW}\n2 {ROW[:-2]}\n", "a.s2p", "a.s2p:2: a line of 8 numbers, where a point of 2 ports has 9: the file is cut"),
         (f"1 {ROW}\n2 {ROW[:-4]}\n", "a.s2p", "a.s2p:2: the point at 2 has 7 numbers; a point of 2 ports has 9: the file is cut"),

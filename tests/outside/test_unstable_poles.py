@@ -18,13 +18,13 @@ def counted(parts: str, line: str = WIDE) -> float:
     return float(Reader(run.snapshot.bench, run.results).all()["poles"].values[0])
 
 
-@pytest.mark.parametrize("siemens, expected", [(-0.5e-3, 0), (-0.999e-3, 0), (-1.001e-3, 2), (-5e-3, 2)])
+@pytest.mark.parametrize(("siemens", "expected"), [(-0.5e-3, 0), (-0.999e-3, 0), (-1.001e-3, 2), (-5e-3, 2)])
 def test_a_resonator_with_a_negative_conductance(siemens, expected):
     """L, C and 1 kΩ in parallel: two poles grow where the negative conductance is the larger one."""
     assert counted(f"l1 a 0 1n\nc1 a 0 1p\nr1 a 0 1k\ng1 a 0 a 0 {siemens}\n") == expected
 
 
-@pytest.mark.parametrize("gain, expected", [(1.9, 0), (2.1, 2), (20, 2)])
+@pytest.mark.parametrize(("gain", "expected"), [(1.9, 0), (2.1, 2), (20, 2)])
 def test_a_ring_of_three(gain, expected):
     """Three equal stages -A/(1 + sT): their phase turns by 60° each where |1 + j√3| = 2, so it grows for A > 2."""
     parts = ""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from hearthline.core.analyses.ac import small_piece
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
 from hearthline.core.analyses.kind import AnalysisKind, Ask, Lowered, Piece, Ready
@@ -14,8 +16,6 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
 if TYPE_CHECKING:
-    import numpy as np
-
     from hearthline.core.analyses.circuit import Circuit
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
@@ -83,11 +83,12 @@ class Scattering(AnalysisKind):
         from hearthline.core.engine.noise_sources import noise_names
         from hearthline.core.engine.scattering import ports_of
 
-        count = len(ports_of(system))
+        ports = frozenset(port.name for port in ports_of(system))
+        count = len(ports)
         found = {wave(a, b) for a in range(1, count + 1) for b in range(1, count + 1)}
         found |= {impedance_label(a) for a in range(1, count + 1)}
         if count == 2:
-            found |= {f"twoport.{name}" for name in TWO_PORT} | set(noise_names(system))
+            found |= {f"twoport.{name}" for name in TWO_PORT} | set(noise_names(system, ports))
         return frozenset(found)
 
 
@@ -115,7 +116,8 @@ def dataset_of(answer: Scattered) -> Dataset:
         curves |= {f"twoport.{name}": values for name, values in figures.items()}
         units |= {f"twoport.{name}": unit for name, unit in TWO_PORT.items()}
         into = BOLTZMANN * two_port.NOISE_TEMPERATURE * abs(answer.s[..., 1, 0]) ** 2
-        curves |= {name: answer.parts[..., k] / into for k, name in enumerate(answer.sources)}
+        with np.errstate(divide="ignore", invalid="ignore"):  # where nothing gets through
+            curves |= {name: answer.parts[..., k] / into for k, name in enumerate(answer.sources)}
         units |= dict.fromkeys(answer.sources, "")
     return answer.labelled("scattering", curves, units)
 

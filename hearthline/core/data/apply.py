@@ -9,15 +9,12 @@ import numpy as np
 
 from hearthline.core import limits
 from hearthline.core.data.functions import FUNCTIONS, ON_NEW_AXIS, ON_VALUES, WINDOWS, Function
+from hearthline.core.data.measure import Mistake
 from hearthline.core.data.operand import Axis, Operand
 from hearthline.core.data.spectrum import spectrum
 from hearthline.core.data.units import PLAIN, unit_of
 
 _VOLT = unit_of("V")
-
-
-class Mistake(Exception):  # noqa: N818 - not for a person
-    """What is wrong with the arguments of a function; the formula adds the place."""
 
 
 @dataclass(frozen=True)

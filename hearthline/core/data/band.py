@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.data.measure import Curve
+from hearthline.core.data.measure import Curve, Mistake
 from hearthline.core.data.response import HALF_POWER, decibels
 from hearthline.core.data.timing import crossings
 
@@ -44,17 +44,25 @@ def passband_ends(curve: Curve, x: np.ndarray, down: float = HALF_POWER) -> Curv
 def flatness(curve: Curve, x: np.ndarray, low: float | None = None, high: float | None = None) -> Curve:
     """Largest less smallest magnitude [dB] between two frequencies, or over all."""
     rows = _limited(decibels(curve), x, low, high)
-    return (np.nanmax(rows, axis=1) - np.nanmin(rows, axis=1))[:, None]
+    return _largest(rows) + _largest(-rows)
 
 
 def distance(
     curve: Curve, x: np.ndarray, wanted: complex, low: float | None = None, high: float | None = None
 ) -> Curve:
     """Largest reflection of an impedance [Ω] against a wanted one, |(Z - W)/(Z + W*)|, between two frequencies or over all: 0
-    where it is the wanted one."""
+    where it is the wanted one. Raises Mistake for a wanted one that no source has."""
+    if not np.real(wanted) > 0:
+        raise Mistake(f"wants an impedance with a real part above 0 Ω, and that of {wanted:g} Ω is not")
     with np.errstate(divide="ignore", invalid="ignore"):
         away = np.abs((curve - wanted) / (curve + np.conj(wanted)))
-    return np.nanmax(_limited(away, x, low, high), axis=1)[:, None]
+    return _largest(_limited(away, x, low, high))
+
+
+def _largest(rows: np.ndarray) -> Curve:
+    """Of the numbers of each row; NaN where there is none."""
+    found = np.where(np.isnan(rows), -np.inf, rows).max(axis=1, keepdims=True)
+    return np.where(np.isfinite(found), found, np.nan)
 
 
 def _limited(rows: np.ndarray, x: np.ndarray, low: float | None, high: float | None) -> np.ndarray:

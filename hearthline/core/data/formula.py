@@ -17,9 +17,10 @@ from functools import cached_property
 import numpy as np
 
 from hearthline.core import limits
-from hearthline.core.data.apply import Mark, Mistake, apply
+from hearthline.core.data.apply import Mark, apply
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.functions import FUNCTIONS
+from hearthline.core.data.measure import Mistake
 from hearthline.core.data.operand import Operand, axis_of, number
 from hearthline.core.data.shorthands import SHORTHANDS, expanded
 from hearthline.core.data.units import PLAIN, Unit, unit_of

@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+
+class Mistake(Exception):  # noqa: N818 - not for a person
+    """What is wrong with the arguments of a function; the formula adds the place."""
+
+
 Curve = np.ndarray
 
 

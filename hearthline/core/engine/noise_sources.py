@@ -95,6 +95,6 @@ def noise_count(system: System) -> int:
     return int(system.places[-1] - system.places[NOISE_PLACE]) // 2
 
 
-def noise_names(system: System) -> tuple[str, ...]:
-    """Every contributor: `m1.channel`, `r1.thermal`."""
-    return noise_sources(system).names
+def noise_names(system: System, without: frozenset[str] = frozenset()) -> tuple[str, ...]:
+    """Every contributor but those of some parts: `m1.channel`, `r1.thermal`."""
+    return noise_sources(system).without(without).names

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -23,6 +24,9 @@ def write_waves(folder: Path, run: Run) -> None:
     for name, data in run.results.items():
         if data.kind != "scattering":
             continue
+        for old in folder.glob(f"{name}*.s*p"):  # of an earlier run over other conditions
+            if re.fullmatch(rf"{re.escape(name)}(-\d+)?\.s\d+p", old.name):
+                old.unlink()
         for number, network in networks_of(data):
             ending = f"-{number}" if data.lanes > 1 else ""
             write_touchstone(folder / f"{name}{ending}.s{network.ports}p", network)

@@ -31,8 +31,8 @@ class Options:
 
 @dataclass
 class Points:
-    """Numbers of a section, in points: a line with an odd number of numbers begins one with its frequency. `starts` of the points
-    among the numbers and their `lines` in the file; `ends` of all lines among the numbers, and these lines, `rows`."""
+    """Numbers of a section, in points: a line with an odd number of numbers begins one with its frequency. `starts` of the
+    points among the numbers and their `lines` in the file; `ends` of all lines among the numbers, and these lines, `rows`."""
 
     numbers: np.ndarray
     starts: np.ndarray
