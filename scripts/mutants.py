@@ -45,9 +45,17 @@ TESTS = {
     "varactor": (LAWS, *READ), "resistor": (LAWS, DEFAULTS), "capacitor": (LAWS, *READ),
     "memristor": ("tests/outside/test_memristor.py", *READ), "switch": (LAWS, "tests/outside/test_waveforms.py", DEFAULTS),
     "mos": (MOS, CHARGES, *READ), "mos_hot": (MOS, CHARGES, DEFAULTS),
+    "mos_rf": ("tests/outside/test_mos_rf.py", DEFAULTS),
 }  # fmt: skip
 """By the file's name without its ending; those of the folder `mos` are `mos`."""
-WORDS = {"mos1": "mos1 or mos_level", "silicon": "", "junction": "", "mos": "", "mos_hot": "hot or heat or default"}
+WORDS = {
+    "mos1": "mos1 or mos_level",
+    "silicon": "",
+    "junction": "",
+    "mos": "",
+    "mos_hot": "hot or heat or default",
+    "mos_rf": "",
+}
 """Which tests of these files; else those that speak of the module."""
 LIMITING, GUARD = (
     "where limiting of Newton's steps begins; no result depends on it",

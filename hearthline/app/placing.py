@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from hearthline.app.canvas.drawing import Drawing
 from hearthline.app.panels.search import Entry
@@ -10,6 +11,8 @@ from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
 from hearthline.core.circuit.cell import PIN_KINDS, Cell, Label, Note, Part, Pin
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS
+from hearthline.core.elements import n_port
+from hearthline.core.errors import HearthlineError
 from hearthline.core.models.library import library_names
 
 HIDDEN_MODULES = {"resistor", "capacitor", "switch", "mos_hot"}
@@ -46,15 +49,27 @@ class Placer:
         for name in modules:
             if name not in HIDDEN_MODULES:
                 found.append(Entry(name, "place", "Verilog-A module", lambda n=name: self.part(n)))
+        for name in kit.networks if kit else ():
+            found.append(Entry(name, "place", "file of S-parameters", lambda n=name: self.network(n)))
         for kind in PIN_KINDS:
             found.append(Entry(f"{kind} pin", "place", "pin of this cell", lambda k=kind: self.pin(k)))
         found.append(Entry("net name", "place", "name on a net", self.label))
         found.append(Entry("note", "place", "text with formulas in braces", self.note))
         return found
 
-    def part(self, device: str) -> None:
+    def network(self, file: str) -> None:
+        """A part that a file of S-parameters is."""
+        try:
+            ports = self.desk.project.kit.networks[file].network.ports
+        except HearthlineError as error:
+            self.desk.say(str(error))
+            return
+        self.part(n_port.form_name(ports), {"file": file})
+
+    def part(self, device: str, values: Mapping[str, str] | None = None) -> None:
         """A part, again and again."""
-        piece = Cell("", parts=(self.editor.fresh_part(device),))
+        part = self.editor.fresh_part(device)
+        piece = Cell("", parts=(replace(part, values={**part.values, **(values or {})}),))
 
         def put(piece: Cell, at) -> None:
             x, y = piece.parts[0].at

@@ -26,6 +26,7 @@ GIVEN = {
     "mos1": dict(w=1e-5, l=1e-6, vto=0.45, kp=2e-4, gamma=0.4, phi=0.7, tox=4e-9, cj=1e-3, cjsw=1e-10, ad=1e-12, pd=4e-6,
                  cgso=3e-10, cgdo=3e-10, cgbo=1e-10, kf=1e-26, **{"as": 1e-12, "ps": 4e-6, "lambda": 0.08}),
     "mos_hot": dict(w=5e-6, l=0.13e-6, eta=0.05, cov=3e-10, cj=1e-3),
+    "mos_rf": dict(w=5e-6, l=0.13e-6, eta=0.05, cov=3e-10, cj=1e-3, rbd=2e-3, rbc=8e-3, excess=2),
     "nanotube": {}, "resistor": dict(rsh=300, vc1=0.01, vc2=1e-3, cpar=1e-4, kf=1e-20), "switch": {},
     "varactor": dict(cedge=2e-10, rwell=300),
 }  # fmt: skip

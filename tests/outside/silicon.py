@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.formats.kit_folder import INSTALLED
+from tests.benches import data_of
 from tests.decks import point, solved
 
 LIBRARY = INSTALLED / "lm130" / "lm130.lib"
@@ -272,12 +273,65 @@ def _of_diode(name: str) -> dict[str, float]:
     }  # fmt: skip
 
 
+def rf_transistor(name: str, overdrive: float = 0.2, frequency: float = 2.4e9) -> dict[str, float]:
+    """Figures of 80 µm in 16 fingers of 130 nm as a two-port, at full supply: gate and drain are ports, through chokes."""
+    sign = -1 if name[0] == "p" else 1
+    volts = sign * (0.37 + overdrive)
+    bias = f"cin a g 1\nlg bias g 1\nvg bias 0 {volts}\nld d s 1\nvd s 0 {sign * 1.2}\ncout d b 1\nra a 0 1e12\nrb b 0 1e12\n"
+    parts = f"{_lib('typ')}\n{bias}m1 d g 0 0 {name} w=80u l=0.13u nf=16\n"
+    data = data_of(parts, f"scattering from {frequency} to {frequency} points 1 spaced even")
+    s = np.array([[data.curves[f"S({a},{b})"][0, 0] for b in (1, 2)] for a in (1, 2)])
+    y = np.linalg.inv(np.eye(2) + s) @ (np.eye(2) - s) / 50
+    figure = {
+        label: float(np.abs(data.curves[f"twoport.{label}"][0, 0]))
+        for label in ("gain_unilateral", "noise_factor_min", "rn")
+    }
+    return {
+        "fT GHz": frequency * abs(y[1, 0] / y[0, 0]) / 1e9, "fmax GHz": frequency * np.sqrt(figure["gain_unilateral"]) / 1e9,
+        "Re Zin Ω": (1 / y[0, 0]).real, "NFmin at 2.4 GHz dB": 10 * np.log10(figure["noise_factor_min"]), "Rn Ω": figure["rn"],
+    }  # fmt: skip
+
+
+def _of_rf_transistor(name: str) -> dict[str, float]:
+    return rf_transistor(name) | {f"{k}, 0.1 V": v for k, v in rf_transistor(name, 0.1).items() if k != "Rn Ω"}
+
+
+def _seen(text: str, frequency: float) -> complex:
+    """The impedance that v1 sees [Ω]."""
+    found = solved(f"{_lib('typ')}\nv1 a 0 ac 1\n{text}\n.ac lin 1 {frequency} {frequency}\n")
+    return -1 / complex(found["I(v1).re"][0], found["I(v1).im"][0])
+
+
+def _of_pad(name: str) -> dict[str, float]:
+    small, large = (_seen(f"x1 a {name} a={a}", 1e9) for a in ("60u", "100u"))
+    w = 2 * np.pi * 1e9
+    return {
+        "60 µm fF": 1e15 * (1 / small).imag / w,
+        "100 µm fF": 1e15 * (1 / large).imag / w,
+        "60 µm Re Z Ω": small.real,
+    }
+
+
+def _of_wire(name: str) -> dict[str, float]:
+    def wire(frequency: float, given: str = "") -> complex:
+        return _seen(f"x1 a 0 {name} {given}", frequency)
+
+    w = 2 * np.pi * 1e9
+    return {
+        "1 mm nH": 1e9 * wire(1e9).imag / w, "3 mm nH": 1e9 * wire(1e9, "len=3m").imag / w, "1 mm, 1 MHz mΩ": 1e3 * wire(1e6).real,
+        "1 mm, 1 GHz mΩ": 1e3 * wire(1e9).real, "1 mm, 5 GHz mΩ": 1e3 * wire(5e9).real, "1 mm, 33 µm nH": 1e9 * wire(1e9, "d=33u").imag / w,
+    }  # fmt: skip
+
+
 def figures(name: str) -> dict[str, float]:
     """What the page of the kit says of a device, each figure under its name with the unit."""
+    if name.endswith("_rf"):
+        return _of_rf_transistor(name)
     if name.startswith(("n_", "p_")):
         return _of_transistor(name)
     of = {
         "r_poly": _of_resistor, "r_polyn": _of_resistor, "r_nwell": _of_resistor, "c_mim": _of_capacitor, "c_mom": _of_capacitor,
         "var_mos": _of_varactor, "l_spiral": _of_spiral, "npn_v": _of_bipolar, "pnp_s": _of_bipolar, "d_np": _of_diode,
+        "pad": _of_pad, "bond_wire": _of_wire,
     }  # fmt: skip
     return of[name](name)

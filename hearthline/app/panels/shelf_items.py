@@ -22,7 +22,8 @@ Action = Callable[[], None]
 FAMILIES = {
     "NMOS": "MOS", "PMOS": "MOS", "NPN": "bipolars", "PNP": "bipolars", "NJF": "junction transistors",
     "PJF": "junction transistors", "D": "diodes", "strip resistor": "passives", "plate capacitor": "passives",
-    "resistor": "passives", "capacitor": "passives", "spiral": "RF", "inductor": "RF", "varactor": "RF",
+    "resistor": "passives", "capacitor": "passives", "spiral": "RF", "pad": "RF", "bond wire": "RF", "inductor": "RF",
+    "varactor": "RF",
 }  # fmt: skip
 """Of a kit's devices, by their symbols."""
 

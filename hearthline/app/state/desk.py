@@ -206,7 +206,7 @@ class Desk(QObject):
         """What parts may be, with the kit's devices as far as there is a kit."""
         kit = self.project.kit
         return (
-            Library(self.project.cells, kit.symbols, kit.templates, kit.modules)
+            Library(self.project.cells, kit.symbols, kit.templates, kit.modules, kit.networks)
             if kit
             else Library(self.project.cells, {})
         )

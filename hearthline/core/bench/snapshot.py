@@ -83,7 +83,7 @@ class Snapshot:
     @property
     def library(self) -> Library:
         """What parts may be."""
-        return Library(self.cells, self.kit.symbols, self.kit.templates, self.kit.modules)
+        return Library(self.cells, self.kit.symbols, self.kit.templates, self.kit.modules, self.kit.networks)
 
     def netlist(self, corner: str = "") -> Netlist:
         """The circuit with its stimuli. Raises CircuitError."""

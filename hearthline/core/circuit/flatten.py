@@ -11,12 +11,15 @@ from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template
 from hearthline.core.circuit.nets import Connections, connect
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, symbol_of_module
+from hearthline.core.elements import n_port
+from hearthline.core.elements.device import DeviceKind
 from hearthline.core.elements.kind import Point, Symbol
 from hearthline.core.elements.wave import Wave, direct_value, parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
+from hearthline.core.nports.model import Model
 
 
 @dataclass(frozen=True)
@@ -27,6 +30,15 @@ class Library:
     devices: Mapping[str, str]
     templates: Mapping[str, Template] = field(default_factory=dict)
     modules: Mapping[str, Module] = field(default_factory=dict)
+    networks: Mapping[str, Model] = field(default_factory=dict)
+
+    def network(self, part: Part) -> Model:
+        """What the file of a part holds. Raises CircuitError where there is no such file, FileError for what is wrong in it."""
+        name = part.values.get("file", "").strip()
+        if name not in self.networks:
+            known = ", ".join(self.networks) or "none; put it into the project's folder `devices`"
+            raise CircuitError(f"{part.name}: there is no file '{name}'; there is {known}", part=part.name)
+        return self.networks[name]
 
     def symbol(self, part: Part) -> Symbol | Cell | None:
         """The symbol of a primitive, the cell of a block, None for ground; CircuitError for something unknown."""
@@ -160,10 +172,25 @@ def _elements(
             yield from _block(part, symbol, library, scope, prefix, net_of, (*path, cell.name), cut)
         elif symbol is not None:
             element = _element(cell, part, symbol, prefix, scope, net_of)
+            if symbol.kind == n_port.LETTER:
+                element = replace(element, device=_of_file(part, symbol, library))
             template = library.templates.get(part.device)
             for instance in part.instances:
                 one = element if instance == part.name else replace(element, name=prefix + instance.lower())
                 yield from _inside(template, one) if template else (one,)
+
+
+def _of_file(part: Part, symbol: Symbol, library: Library) -> DeviceKind:
+    """The equations of a part that a file is. Raises CircuitError for a file of another number of ports."""
+    model, ports = library.network(part), len(symbol.terminals) - 1
+    if model.network.ports != ports:
+        there = model.network.ports
+        better = f"; place a {n_port.form_name(there)}" if there <= n_port.DRAWN else ""
+        raise CircuitError(
+            f"{part.name}: {model.name} has {there} port{'s' * (there != 1)}, and this part {ports}{better}",
+            part=part.name,
+        )
+    return n_port.kind_of(model)
 
 
 def _block(
@@ -226,6 +253,8 @@ def _values(part: Part, symbol: Symbol, prefix: str) -> tuple[dict[str, Expressi
             raise CircuitError(f"{part.name} needs its {one.meaning} ({one.name})", part=part.name)
         if one.kind == "wave":
             wave = _attempt(part.name, lambda text=text: parse_wave(text))
+        elif one.kind == "file":
+            continue
         elif one.kind == "parts":
             control = " ".join(prefix + name.lower() for name in text.replace(",", " ").split())
         else:

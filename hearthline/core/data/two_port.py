@@ -67,8 +67,8 @@ def largest_gain(s: Array) -> Array:
 def available_gain(s: Array, source: Array | complex = 0.0) -> Array:
     """From a source of that reflection: power available at the output over that of the source."""
     s11, s12, s21, s22 = _entries(s)
-    out = s22 + s12 * s21 * source / (1.0 - s11 * source)
     with np.errstate(divide="ignore", invalid="ignore"):
+        out = s22 + s12 * s21 * source / (1.0 - s11 * source)
         one = np.abs(s21) ** 2 * (1.0 - np.abs(source) ** 2) / np.abs(1.0 - s11 * source) ** 2
         return one / (1.0 - np.abs(out) ** 2)
 

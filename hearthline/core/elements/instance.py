@@ -20,6 +20,25 @@ SPIRAL = (
     ValueField("s", "m", "gap between turns", "2u"),
     ValueField("turns", "", "number of turns", "3.5"),
 )
+PAD = (ValueField("a", "m", "side of the square", "60u"),)
+WIRE = (ValueField("len", "m", "length", "1m"), ValueField("d", "m", "diameter", "25u"))
+
+
+def _pad() -> Outline:
+    return (
+        Outline()
+        .box(-0.8, 0.6, 0.8, 2.2)
+        .line((0, 0), (0, 0.6))
+        .line((-0.8, 0.6), (0.8, 2.2))
+        .line((-0.8, 2.2), (0.8, 0.6))
+    )
+
+
+def _wire() -> Outline:
+    """A bow between two feet."""
+    bow = [(0.9 * (1 - (y / 1.2) ** 2), y) for y in (-1.2, -0.9, -0.6, -0.3, 0, 0.3, 0.6, 0.9, 1.2)]
+    shape = Outline().line((0, -2), *bow, (0, 2))
+    return shape.line((-0.35, -1.2), (0.35, -1.2), heavy=True).line((-0.35, 1.2), (0.35, 1.2), heavy=True)
 
 
 def _varactor() -> Outline:
@@ -72,8 +91,10 @@ INSTANCE = ElementKind(
         "plate capacitor": Symbol("X", TWO, STRIP, True),
         "varactor": Symbol("X", TWO, STRIP, True),
         "spiral": Symbol("X", TWO, SPIRAL, True),
+        "pad": Symbol("X", (("a", (0, 0)),), PAD, True),
+        "bond wire": Symbol("X", TWO, WIRE, True),
     },
     shown=("id", "i", "gm", "v"),
-    outlines={"varactor": _varactor(), "memory": _memory(), "tube": _tube()},
+    outlines={"varactor": _varactor(), "memory": _memory(), "tube": _tube(), "pad": _pad(), "bond wire": _wire()},
     deck=InstanceForm(),
 )  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -18,6 +18,7 @@ from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.cell_file import read_cell, write_cell
 from hearthline.core.formats.kit_folder import find_kit, read_kit
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
+from hearthline.core.formats.touchstone import Networks
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import ProcessKit
@@ -64,6 +65,7 @@ def read_project(folder: Path) -> Project:
     texts = tuple(sorted(path.name for path in (folder / DEVICES).glob("*.va")))
     modules = {module.name.lower(): module for text in texts for module in _modules(folder, text, problems)}
     kit = kit.with_modules(modules) if kit and modules else kit
+    kit = replace(kit, networks=Networks(folder / DEVICES, f"{DEVICES}/")) if kit else kit
     cells = {n: _attempt(problems, partial(_cell, folder, n)) for n in cell_names}
     benches = {n: _attempt(problems, partial(_bench, folder, n)) for n in bench_names}
     found = {file: bench for file, bench in benches.items() if bench is not None}

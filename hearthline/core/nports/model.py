@@ -12,6 +12,7 @@ import numpy as np
 from hearthline.core.nports.n_port import NPort
 from hearthline.core.nports.passivity import largest, made_passive, places
 from hearthline.core.nports.rational import Rational, candidates
+from hearthline.core.quantity import write
 
 Array = np.ndarray
 PASSIVE = 1e-3
@@ -64,6 +65,31 @@ class Model:
                 return made
         flat = found[-1]
         return Rational(flat.poles, flat.residues, flat.constant / max(1.0, float(np.linalg.norm(flat.constant, 2))))
+
+    def facts(self) -> list[str]:
+        """What a person wants to know of the file, a line each; of the rational model only once that is there."""
+        network = self.network
+        first, last = (write(float(f), "Hz", 4) for f in network.frequencies[[0, -1]])
+        own = ", ".join(dict.fromkeys(write(float(z), "Ω", 4) for z in network.impedances.real))
+        largest = float(network.largest.max())
+        ports = f"{network.ports} port{'s' * (network.ports > 1)} at {own}"
+        found = [f"{ports}; {len(network.frequencies)} points, {first} to {last}"]
+        if network.ports > 1:
+            both = f"not reciprocal: S differs by up to {network.asymmetry:.2g} from the other way"
+            found.append("reciprocal" if self.reciprocal else both)
+        found.append(
+            f"passive: waves come out at most {largest:.4g} times as large"
+            if self.passive
+            else f"not passive: waves come out up to {largest:.4g} times as large"
+        )
+        if network.noise is not None:
+            found.append(f"noise data at {len(network.noise.frequencies)} frequencies")
+        if "rational" in self.__dict__:
+            follows = f"a stable model of {len(self.rational.poles)} poles and pairs follows S to {self.error:.2g}"
+            found.append(f"causal: {follows}" if self.causal else f"not causal, or too long for its points: {follows}")
+            if network.frequencies[0] > 0:
+                found.append("at 0 Hz by that model")
+        return found
 
     @cached_property
     def error(self) -> float:

@@ -11,6 +11,7 @@ import numpy as np
 
 from hearthline.core.circuit.netlist import Template
 from hearthline.core.models.module import Module
+from hearthline.core.nports.model import Model
 from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import write
 
@@ -53,7 +54,8 @@ class Statistics:
 
 @dataclass(frozen=True)
 class ProcessKit:
-    """A process as a designer gets it; `file` is where its model cards stand."""
+    """A process as a designer gets it; `file` is where its model cards stand. `networks` are the project's files of
+    S-parameters by their names; one that is asked for is read, and may raise FileError."""
 
     name: str
     title: str
@@ -62,6 +64,7 @@ class ProcessKit:
     note: str = ""
     statistics: Statistics = field(default_factory=Statistics)
     file: str = ""
+    networks: Mapping[str, Model] = field(default_factory=dict)
 
     @property
     def modules(self) -> Mapping[str, Module]:

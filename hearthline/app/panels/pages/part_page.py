@@ -17,6 +17,7 @@ from hearthline.app.state.equations import tips_of
 from hearthline.app.state.values import MEANINGS, Quantity, region_word, saturation_role
 from hearthline.app.theme.fonts import text_font
 from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.elements import n_port
 from hearthline.core.elements.kind import Symbol, ValueField
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
@@ -70,7 +71,7 @@ class PartPage(Page):
     def _add_value_field(self, grid: QGridLayout, parts: tuple[Part, ...], field: ValueField) -> None:
         texts = {part.values.get(field.name, field.default) for part in parts}
         text = texts.pop() if len(texts) == 1 else ""
-        kind = {"wave": WaveLine, "parts": WordsLine}.get(field.kind, ValueLine)
+        kind = {"wave": WaveLine, "parts": WordsLine, "file": WordsLine}.get(field.kind, ValueLine)
         empty = bool(field.default) or field.optional or len(parts) > 1
         line = kind(text, field.unit, self._check(parts[0].device, field), self._parameters, empty)
         if len(parts) > 1 and not text:
@@ -89,6 +90,9 @@ class PartPage(Page):
                     "take the mark away",
                 )
             )
+        self.file = quiet("")
+        self.file.setVisible(getattr(self.symbol, "kind", "") == n_port.LETTER)
+        self.column.addWidget(self.file)
         self.column.addWidget(heading("At this point"))
         self.rows = QWidget()
         self.column.addWidget(self.rows)
@@ -124,6 +128,8 @@ class PartPage(Page):
         """The part's operating point."""
         if len(self.names) > 1 or not hasattr(self, "rows"):
             return
+        if not self.file.isHidden():
+            self.file.setText("\n".join(self._facts()))
         point, instance = self.desk.last_values, self.desk.instance
         values = point.part(instance.part(self.names[0])) if point and instance else {}
         if isinstance(self.symbol, Cell):
@@ -136,6 +142,16 @@ class PartPage(Page):
             bipolar = name == "region" and "vbe" in values
             text = region_word(values[name].value, True) if bipolar else values[name].text
             self.put(name, text, _role(name, values))
+
+    def _facts(self) -> list[str]:
+        """Of the part's file."""
+        part = (
+            next((one for one in self.desk.cell.parts if one.name == self.names[0]), None) if self.desk.cell else None
+        )
+        try:
+            return self.desk.library.network(part).facts() if part else []
+        except HearthlineError as error:
+            return [str(error)]
 
     def _pin_voltages(self) -> dict[str, Quantity]:
         """The voltage at each terminal of a block."""

@@ -21,7 +21,9 @@ def letter_of(part: Part, library: Library) -> str:
     symbol = library.symbol(part) if library.knows(part) else None
     kind = getattr(symbol, "kind", "X")
     name = library.devices.get(part.device, part.device)
-    return {"strip resistor": "R", "plate capacitor": "C", "varactor": "C", "spiral": "L"}.get(name, kind)
+    return {"strip resistor": "R", "plate capacitor": "C", "varactor": "C", "spiral": "L", "bond wire": "W"}.get(
+        name, kind
+    )
 
 
 def free_name(taken: Iterable[str], wanted: str) -> str:

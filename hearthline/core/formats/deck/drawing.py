@@ -52,7 +52,7 @@ def _add(block: Block, library: Library, found: dict[str, Cell]) -> None:
 
 
 def _cell(block: Block, name: str, nodes: tuple[str, ...], library: Library, cells: Mapping[str, Cell]) -> Cell:
-    library = Library({**library.cells, **cells}, library.devices, library.templates, library.modules)
+    library = Library({**library.cells, **cells}, library.devices, library.templates, library.modules, library.networks)
     parts: list[Part] = []
     nets: dict[tuple[str, str], str] = {}
     for line in block.parts.values():
