@@ -33,7 +33,7 @@ MOST_POINTS = 200_000
 ABOUT_A_POLE = np.array([-5.0, -2.0, -1.0, -0.4, 0.0, 0.4, 1.0, 2.0, 5.0])
 """Frequencies about a natural one, in units of its half width."""
 SETTLED = np.radians(45.0)
-"""Angle from the real axis at the last frequency above which the sweep ends too early."""
+"""Angle from 1 at the last frequency above which the sweep may end too early."""
 OF_A_DELAY = 8
 """Frequencies in each period of the slowest delay."""
 
@@ -52,20 +52,23 @@ class Turned(Small):
         """What a person must know of the count."""
         found = super().notes()
         good = self.outcomes == Outcome.SOLVED
-        last = np.angle(self.ndf[good, -1]) if good.any() else np.zeros(0)
+        last = np.angle(self.ndf[good & ~self.agrees, -1])
         if (np.abs(last) > SETTLED).any():
             found.append("the sweep ends before the determinant has come to rest; count to a higher frequency")
         if self.coarse[good].any():
             found.append("the determinant moves faster than could be followed; take a narrower band")
-        counted = np.round(self.turns[good, -1])
-        known = self.poles[good] >= 0
-        if (counted[known] != self.poles[good][known]).any():
-            lane = int(np.flatnonzero(counted[known] != self.poles[good][known])[0])
+        apart = np.flatnonzero(good & (self.poles >= 0) & ~self.agrees)
+        if len(apart):
             found.append(
-                f"by its turns {counted[known][lane]:g} poles grow between these frequencies, and "
-                f"{self.poles[good][known][lane]:g} by its natural frequencies; widen the sweep on both ends"
+                f"by its turns {self.turns[apart[0], -1]:g} poles grow between these frequencies, and "
+                f"{self.poles[apart[0]]:g} by its natural frequencies; widen the sweep on both ends"
             )
         return found
+
+    @property
+    def agrees(self) -> np.ndarray:
+        """Lanes whose count is that of the natural frequencies (lanes,)."""
+        return self.turns[:, -1] == self.poles
 
 
 def stability(
@@ -128,9 +131,9 @@ class _Counter:
         steps = _between(logs)
         angles = logs.imag[0] + np.concatenate([[0.0], np.cumsum(steps)])
         start = np.pi * np.round(angles[0] / np.pi)
-        start = start if abs(angles[0] - start) < SETTLED else angles[0]
         where = np.searchsorted(points, frequencies)
-        counted = -(angles - start) / np.pi
+        whole = 2.0 * np.pi * np.round(angles / (2.0 * np.pi))  # from any place to 1 at infinite frequency by the shorter way
+        counted = np.round((start - whole) / np.pi)
         return code, (np.exp(logs[where]), counted[where], bool((np.abs(steps) > 1.5 * WIDEST).any()))
 
     def _first(self, frequencies: np.ndarray) -> np.ndarray:
