@@ -76,8 +76,9 @@ def test_the_demo_is_drawn_without_findings_and_solves(project):
         for cell in project.cells.values():
             assert find_all(snapshot, cell) == ()
     assert {name for name in project.cells if name.endswith("_bench")} == {
-        f"{name}_bench" for name in ("inv_x1", "ring11", "bias_core", "ota_sense", "slicer", "cnt_slicer", "peak_mem")
-    }
+        f"{name}_bench" for name in ("inv_x1", "ring11", "bias_core", "ota_sense", "slicer", "cnt_slicer", "peak_mem",
+                               "lna_868", "driver_868")
+    }  # fmt: skip
 
 
 def test_a_closed_loop_of_the_ideal_amplifier_has_the_gain_of_its_resistors(project):

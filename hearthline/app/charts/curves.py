@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from hearthline.app.charts.usual import usual_watches
 from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.bench.readings import Reader
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.formula import Formula
+from hearthline.core.data.plane import PLANES, REFERENCE, Reflection, reflections
 from hearthline.core.data.response import decibels, phase_deg
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
@@ -19,12 +22,14 @@ from hearthline.core.quantity import write
 NOTHING = 1e-9
 """Share of the largest value under which the cursor reads 0: the solver's tolerance, not the circuit."""
 LOG_AXES = ("frequency",)
+IN_DEGREES = {"phase": phase_deg, "angle": lambda values: np.degrees(np.angle(values))}
 
 
 @dataclass(frozen=True)
 class Trace:
-    """One watch over all lanes: `y` (lanes, points) over `x`, (points,) or (lanes, points), as it is drawn. `problem` says why
-    there is nothing."""
+    """One watch over all lanes: `y` (lanes, points) over `x`, (points,) or (lanes, points), as it is drawn; of a complex one
+    `points` (lanes, points) are where it is in a plane, with the impedances (lanes,) [Ω] that they are `against` if that is not
+    the usual one. `problem` says why there is nothing."""
 
     watch: Watch
     unit: str
@@ -34,6 +39,30 @@ class Trace:
     axis_unit: str = ""
     log: bool = False
     problem: str = ""
+    points: np.ndarray | None = None
+    against: np.ndarray | None = None
+
+    @property
+    def plane(self) -> str:
+        """The plane that it is drawn in, or nothing."""
+        return self.watch.scale if self.points is not None and self.watch.scale in PLANES else ""
+
+    @property
+    def is_complex(self) -> bool:
+        """Whether it has angles."""
+        return self.points is not None
+
+    def point(self, lane: int, x: float) -> complex:
+        """Of the plane, straight between points of a lane."""
+        if self.points is None or not self.points.size:
+            return complex(np.nan, np.nan)
+        xs = self.x if self.x.ndim == 1 else self.x[lane]
+        row = self.points[lane]
+        return complex(np.interp(x, xs, row.real, np.nan, np.nan), np.interp(x, xs, row.imag, np.nan, np.nan))
+
+    def reflection(self, lane: int, x: float) -> Reflection:
+        """The same as a reflection, with the impedance that it is against."""
+        return Reflection(self.point(lane, x), REFERENCE if self.against is None else complex(self.against[lane]))
 
     @property
     def lanes(self) -> int:
@@ -107,26 +136,52 @@ def trace_of(bench: Bench, results: dict[str, Dataset], watch: Watch) -> Trace:
         axis = (data.axis, data.axis_unit) if data else ("", "")
         return Trace(watch, watch.unit, np.zeros(0), np.zeros((lanes, 0)), *axis, problem=str(error))
     axis, lanes = found.axis, scope.data.lanes
-    values, unit = _drawn(np.broadcast_to(found.values, (lanes, found.values.shape[1])), found, watch)
-    return Trace(watch, unit, axis.points, values, axis.name, str(axis.unit), watch.scale == "log")
+    values, unit = _drawn(np.broadcast_to(found.values, (lanes, found.values.shape[1])), found, watch, axis.points)
+    points = against = None
+    if np.iscomplexobj(found.values):
+        own = str(found.unit) if found.unit is not None else ""
+        points = reflections(np.broadcast_to(found.values, (lanes, found.values.shape[1])), own)
+        against = _port_impedance(watch, scope.data)
+    return Trace(
+        watch,
+        unit,
+        axis.points,
+        values,
+        axis.name,
+        str(axis.unit),
+        watch.scale == "log",
+        points=points,
+        against=against,
+    )
 
 
-def _drawn(values: np.ndarray, found, watch: Watch) -> tuple[np.ndarray, str]:
+def _port_impedance(watch: Watch, data: Dataset) -> np.ndarray | None:
+    """What the reflection of a port is against (lanes,) [Ω], None of anything else."""
+    match = re.fullmatch(r"\s*S\(\s*(\d+)\s*,\s*(\d+)\s*\)\s*", watch.formula)
+    found = data.curves.get(f"port{match[1]}.impedance") if match and match[1] == match[2] else None
+    return None if found is None else found[:, 0]
+
+
+def _drawn(values: np.ndarray, found, watch: Watch, x: np.ndarray) -> tuple[np.ndarray, str]:
     """Real numbers with their unit, by the scale of the watch; small signals are drawn in decibels where none is said."""
     unit = str(found.unit) if found.unit is not None and str(found.unit) else watch.unit
     with np.errstate(all="ignore"):
-        if watch.scale == "phase":
-            return phase_deg(values), "°"
+        if watch.scale in IN_DEGREES:
+            return IN_DEGREES[watch.scale](values), "°"
+        if watch.scale == "delay":
+            return -np.gradient(np.radians(phase_deg(values)), 2.0 * np.pi * x, axis=-1), "s"
+        if watch.scale in ("real", "imaginary"):
+            return (values.real if watch.scale == "real" else np.imag(values)), unit
         if watch.scale == "dB" or (np.iscomplexobj(values) and not watch.scale):
             return decibels(values), "dB"
         values = np.abs(values) if np.iscomplexobj(values) or watch.scale == "log" else values
     return values, unit
 
 
-def groups(bench: Bench, analysis: str) -> list[tuple[Watch, ...]]:
-    """The watches of an analysis, those that share a strip together."""
+def groups(bench: Bench, analysis: str, data: Dataset | None = None) -> list[tuple[Watch, ...]]:
+    """The watches of an analysis, those that share a strip together; where there are none, those that are usual for it."""
     found: dict[str, list[Watch]] = {}
-    for k, watch in enumerate(bench.watches):
+    for k, watch in enumerate((*bench.watches, *usual_watches(bench, analysis, data))):
         if bench.analysis_of(watch) == analysis:
             found.setdefault(watch.strip or f"\0{k}", []).append(watch)
     return [tuple(watches) for watches in found.values()]

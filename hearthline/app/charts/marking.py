@@ -48,20 +48,12 @@ class Marking:
         strip, x = sheet.strip_read(), sheet.results.cursor
         if strip is None or x is None:
             return
-        lane, trace = sheet.lane_read(), self._nearest(strip, x)
+        lane, trace = sheet.lane_read(), strip.nearest_trace(sheet.lane_read(), x)
         if not trace.rises:
             return
         x, snapped = snap(trace, lane, x, strip.reach(x), strip.traces)
         self._all.append(Marker(sheet.results.analysis, trace.watch.formula, trace.watch.scale, lane, x, snapped))
         self.show_markers()
-
-    def _nearest(self, strip, x: float) -> Trace:
-        """The curve of a strip that the pointer is closest to."""
-        place = strip.box.mapSceneToView(strip.last_place)
-        lane = self.sheet.lane_read()
-        away = [abs(float(strip.view_y(t, t.value(lane, x))) - place.y()) for t in strip.traces]
-        away = [one if np.isfinite(one) else np.inf for one in away]
-        return strip.traces[int(np.argmin(away))]
 
     def clear(self) -> None:
         """No markers."""

@@ -12,10 +12,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from hearthline.app.charts.curves import Trace, groups, range_at, read_at, trace_of
 from hearthline.app.charts.family import CurveFamily, axes_of, group_lanes, telling_axis
 from hearthline.app.charts.marking import Marking
+from hearthline.app.charts.plane_circles import circles_at, targets
+from hearthline.app.charts.plane_strip import PlaneStrip
 from hearthline.app.charts.reading_row import Reading
 from hearthline.app.charts.readings_panel import ReadingsPanel
 from hearthline.app.charts.strip import Strip
 from hearthline.app.charts.strip_menu import sheet_entries, strip_entries
+from hearthline.app.charts.usual import usual_watches
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, offer
 from hearthline.app.panels.value_field import set_wrong
@@ -24,7 +27,9 @@ from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Watch
 from hearthline.core.bench.readings import describe_lane
+from hearthline.core.data.circles import Circle
 from hearthline.core.data.formula import Formula
+from hearthline.core.data.plane import PLANES
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 
@@ -48,6 +53,7 @@ class Sheet(QWidget):
         self.held = False
         self.log_x: bool | None = None
         self.with_points = False
+        self.circle_kinds = {"stability"}
         self.pointed_strip = -1
         self._ranges: list[list] = []
         self.chips: dict[str, QPushButton] = {}
@@ -97,15 +103,19 @@ class Sheet(QWidget):
         head.addStretch()
         head.addWidget(self.axis_button)
         head.addWidget(self.more_button)
-        self.stack = QVBoxLayout()
-        self.stack.setSpacing(0)
+        self.stack, self.planes = QVBoxLayout(), QVBoxLayout()
+        beside = QHBoxLayout()
+        for column in (self.planes, self.stack):
+            column.setSpacing(0)
+            beside.addLayout(column, 1)
+        self.beside = beside
         layout = QVBoxLayout(self)
         layout.setContentsMargins(1, 0, 0, 8)
         layout.setSpacing(0)
         layout.addLayout(self.chip_row)
         layout.addLayout(head)
         layout.addWidget(self.empty, 1)
-        layout.addLayout(self.stack, 1)
+        layout.addLayout(beside, 1)
         layout.addWidget(self.marking.panel)
         layout.addWidget(self.readings)
 
@@ -123,12 +133,12 @@ class Sheet(QWidget):
         has = dataset is not None and bench is not None
         self.shown_watches = bench.watches if bench else ()
         self._show_chips()
-        shown = groups(bench, self.results.analysis) if has else []
+        shown = groups(bench, self.results.analysis, dataset) if has else []
         self._empty_text(bench, has)
         for widget in (self.note, self.axis_button, self.more_button):
             widget.setVisible(has)
         self.empty.setVisible(not shown)
-        self._need_strips(len(shown))
+        self._need_strips([watches[0].scale in PLANES for watches in shown])
         for strip in self.strips:
             strip.show()
         if not has:
@@ -141,8 +151,11 @@ class Sheet(QWidget):
         for strip, traces in zip(self.strips, drawn, strict=True):
             strip.show_traces(traces, self.family, self.log_x)
             strip.show_points(self.with_points)
-        for k, strip in enumerate(self.strips):  # angles need less
-            self.stack.setStretch(k, 2 if strip.trace is not None and strip.trace.unit == "°" else 3)
+        for strip in self.strips:  # angles need less
+            less = strip.trace is not None and strip.trace.unit == "°"
+            self.stack.setStretchFactor(strip, 2 if less else 3)
+        for k, plane in enumerate((True, False)):  # a column without strips takes no room
+            self.beside.setStretch(k, int(any(isinstance(strip, PlaneStrip) == plane for strip in self.strips)))
         self._link(dataset.axis)
         self._show_ghosts(shown)
         self.marking.show_marks()
@@ -195,11 +208,14 @@ class Sheet(QWidget):
             return {}
         return {"corner": condition.corner, "temperature": condition.celsius, **condition.parameters}
 
-    def _need_strips(self, count: int) -> None:
-        while len(self.strips) > count:
+    def _need_strips(self, planes: list[bool]) -> None:
+        same = 0
+        while same < min(len(planes), len(self.strips)) and isinstance(self.strips[same], PlaneStrip) == planes[same]:
+            same += 1
+        while len(self.strips) > same:
             self.strips.pop().deleteLater()
-        while len(self.strips) < count:
-            strip = Strip()
+        for plane in planes[same:]:
+            strip = PlaneStrip(self._circles, self.circle_kinds) if plane else Strip()
             strip.pointed.connect(lambda x, lane, s=strip: self._pointed(s, x, lane))
             strip.clicked.connect(lambda x, lane, s=strip: self._clicked(s, x, lane))
             strip.box.zooming.connect(self._remember_ranges)
@@ -210,7 +226,7 @@ class Sheet(QWidget):
             strip.head.dragged.connect(self._show_target)
             strip.head.dropped.connect(lambda k, place, s=strip: self._drop(s, k, place))
             self.strips.append(strip)
-            self.stack.addWidget(strip, 3)
+            (self.planes if plane else self.stack).addWidget(strip, 3)
 
     def enlarge(self, strip: Strip) -> None:
         """One strip alone, or all of them again."""
@@ -220,8 +236,9 @@ class Sheet(QWidget):
 
     def _link(self, axis: str) -> None:
         """Strips over the axis of the analysis move together; a spectrum or one curve against another by itself."""
-        first = next((strip for strip in self.strips if strip.trace and strip.trace.axis == axis), None)
-        for strip in self.strips:
+        flat = [strip for strip in self.strips if not isinstance(strip, PlaneStrip)]
+        first = next((strip for strip in flat if strip.trace and strip.trace.axis == axis), None)
+        for strip in flat:
             together = first is not None and strip is not first and strip.trace is not None and strip.trace.axis == axis
             strip.plot.setXLink(first.plot if together else None)
 
@@ -263,9 +280,20 @@ class Sheet(QWidget):
 
     # -- cursor and choice
 
+    def _circles(self, strip: PlaneStrip, x: float) -> Iterator[Circle]:
+        """About the curves of a plane: targets, and at the cursor, or at the last marker, what the two-port has there."""
+        data, bench = self.results.dataset, self.desk.bench
+        if data is None or bench is None:
+            return
+        yield from targets(bench, strip.traces, self.results.analysis)
+        if np.isnan(x) and self.marking.markers:
+            x = self.marking.markers[-1].x
+        if data.kind == "scattering":
+            yield from circles_at(data, strip.side, self.lane_read(), x)
+
     def _pointed(self, strip: Strip, x: float, lane: int) -> None:
         self.pointed_strip = self.strips.index(strip)
-        if not self.held:
+        if not self.held and not np.isnan(x):
             self.results.move_cursor(x)
             self.results.choose_lane(lane)
 
@@ -325,6 +353,10 @@ class Sheet(QWidget):
         reader = self.strip_read()
         for strip in self.strips:
             shared = strip.trace is not None and reader is not None and strip.trace.axis == reader.trace.axis
+            if isinstance(strip, PlaneStrip) and x is not None and shared and strip.trace.y.size:
+                strip.show_cursor(x)
+                strip.show_rows(lane, describe_lane(dataset, lane), x)
+                continue
             if x is None or not shared or not strip.trace.y.size:
                 strip.show_cursor(None)
                 strip.readout.show_readings(tuple(self._legend(strip)))
@@ -428,7 +460,9 @@ class Sheet(QWidget):
     def change_watch(self, watch: Watch, new: Watch | None, text: str) -> None:
         """Another watch in the place of one, or none."""
         bench = self.desk.bench
-        watches = [new if one is watch else one for one in bench.watches]
+        usual = usual_watches(bench, self.results.analysis, self.results.dataset)
+        own = bench.watches if watch in bench.watches else (*bench.watches, *usual)  # what is changed is kept
+        watches = [new if one == watch else one for one in own]
         self.desk.change_bench(replace(bench, watches=tuple(one for one in watches if one is not None)), text)
 
     def _offer_strip(self, strip: Strip, k: int) -> None:

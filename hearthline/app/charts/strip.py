@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
@@ -20,6 +22,7 @@ from hearthline.app.theme.palette import DASHES
 from hearthline.app.theme.theme import theme
 from hearthline.core.data.thinning import thinned
 
+Entries = list[tuple[str, Callable[[], None]]]
 NEAR_PIXELS = 14
 MANY_POINTS, POINTS_A_PIXEL = 2500, 2
 """A curve of more than the first is drawn as a least and a greatest on each pixel."""
@@ -81,6 +84,17 @@ class Strip(QWidget):
             item.setZValue(50)
             self.plot.addItem(item, ignoreBounds=True)
         self.cursor.hide()
+
+    def own_entries(self) -> Entries:
+        """What the menu offers for this kind of strip."""
+        return []
+
+    def nearest_trace(self, lane: int, x: float) -> Trace:
+        """The curve that the pointer is closest to at x."""
+        place = self.box.mapSceneToView(self.last_place)
+        away = [abs(float(self.view_y(t, t.value(lane, x))) - place.y()) for t in self.traces]
+        away = [one if np.isfinite(one) else np.inf for one in away]
+        return self.traces[int(np.argmin(away))]
 
     @property
     def title(self):

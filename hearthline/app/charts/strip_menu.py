@@ -6,15 +6,20 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hearthline.app.charts.strip import Strip
-from hearthline.core.bench.bench import Watch
+from hearthline.app.charts.strip import Entries, Strip
+from hearthline.core.bench.bench import SCALES, Watch
 from hearthline.core.data.functions import WINDOWS
 
 if TYPE_CHECKING:
     from hearthline.app.charts.charts import Charts
 
-Entries = list[tuple[str, Callable[[], None]]]
-SCALES = ("linear", "log", "dB", "phase")
+REAL_SCALES = ("linear", "log", "dB")
+"""Of curves of real numbers."""
+WORDS = {
+    "phase": "phase, going on", "angle": "phase within ±180°", "real": "real part", "imaginary": "imaginary part",
+    "delay": "delay, -dφ/dω", "smith": "Smith chart", "smith y": "Smith chart of admittances",
+    "smith zy": "Smith chart of both", "polar": "polar chart",
+}  # fmt: skip
 
 
 def strip_entries(sheet: Charts, strip: Strip, k: int) -> Entries:
@@ -26,7 +31,9 @@ def strip_entries(sheet: Charts, strip: Strip, k: int) -> Entries:
     def scale(name: str) -> Callable[[], None]:
         return lambda: sheet.change_watch(watch, replace(watch, scale=name), f"{watch.shown} {name}")
 
-    entries: Entries = [(f"{name} scale", scale(name)) for name in SCALES if name != watch.scale]
+    drawn = SCALES if strip.traces[k].is_complex else REAL_SCALES
+    entries: Entries = [(WORDS.get(name, f"{name} scale"), scale(name)) for name in drawn if name != watch.scale]
+    entries += strip.own_entries()
     if len(strip.traces) > 1:
         entries.append(("a strip of its own", lambda: sheet.join(watch, None)))
     others = [other for other in sheet.strips if other is not strip and other.traces]

@@ -75,6 +75,13 @@ class WaveLine(ValueLine):
         return "", f"{wave.kind}, {len(wave.numbers)} numbers"
 
 
+class FileLine(ValueLine):
+    """A field for the name of a file."""
+
+    def _read(self, text: str) -> tuple[str, str]:
+        return ("", "") if text.strip() else ("write the name of a file in the project's folder `devices`", "")
+
+
 class WordsLine(ValueLine):
     """A field for names of other parts."""
 

@@ -16,6 +16,11 @@ SHOWN: Mapping[str, tuple[str, ...]] = Derived(
 )
 """What stands beside the devices of each kind where a bench does not say otherwise."""
 
+SCALES = (
+    "linear", "log", "dB", "phase", "angle", "real", "imaginary", "delay", "smith", "smith y", "smith zy", "polar",
+)  # fmt: skip
+"""How a watch may be drawn: rectangular ones first, then those in a plane (see `data.plane`). `phase` goes on where `angle`
+jumps."""
 STIMULUS_KINDS = {
     "voltage": "V",
     "current": "A",

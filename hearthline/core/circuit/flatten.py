@@ -173,14 +173,14 @@ def _elements(
         elif symbol is not None:
             element = _element(cell, part, symbol, prefix, scope, net_of)
             if symbol.kind == n_port.LETTER:
-                element = replace(element, device=_of_file(part, symbol, library))
+                element = replace(element, device=of_file(part, symbol, library))
             template = library.templates.get(part.device)
             for instance in part.instances:
                 one = element if instance == part.name else replace(element, name=prefix + instance.lower())
                 yield from _inside(template, one) if template else (one,)
 
 
-def _of_file(part: Part, symbol: Symbol, library: Library) -> DeviceKind:
+def of_file(part: Part, symbol: Symbol, library: Library) -> DeviceKind:
     """The equations of a part that a file is. Raises CircuitError for a file of another number of ports."""
     model, ports = library.network(part), len(symbol.terminals) - 1
     if model.network.ports != ports:

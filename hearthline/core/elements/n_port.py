@@ -33,7 +33,7 @@ from hearthline.core.quantity import write
 
 COMMON = "c"
 """The last terminal."""
-LETTER = "N"
+LETTER = "Y"
 DRAWN = 4
 """Ports that a drawn part may have."""
 HEADER = 5
@@ -339,7 +339,8 @@ def form_name(ports: int) -> str:
     return f"{ports}-port"
 
 
-_FIELDS = (ValueField("file", "", "its file of S-parameters", first="", kind="file"),)
+_MEANING = "file of S-parameters, in the folder `devices` of the project"
+_FIELDS = (ValueField("file", "", _MEANING, first="line.s2p", kind="file"),)
 
 N_PORT = ElementKind(
     LETTER, "n-port", {

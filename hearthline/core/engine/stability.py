@@ -132,8 +132,9 @@ class _Counter:
         angles = logs.imag[0] + np.concatenate([[0.0], np.cumsum(steps)])
         start = np.pi * np.round(angles[0] / np.pi)
         where = np.searchsorted(points, frequencies)
-        whole = 2.0 * np.pi * np.round(angles / (2.0 * np.pi))  # from any place to 1 at infinite frequency by the shorter way
-        counted = np.round((start - whole) / np.pi)
+        # from the last place to 1 at infinite frequency by the shorter way; where lines have no end to that, what was turned
+        whole = 2.0 * np.pi * np.round(angles / (2.0 * np.pi))
+        counted = np.round((start - (angles if self.delay else whole)) / np.pi)
         return code, (np.exp(logs[where]), counted[where], bool((np.abs(steps) > 1.5 * WIDEST).any()))
 
     def _first(self, frequencies: np.ndarray) -> np.ndarray:
@@ -152,7 +153,7 @@ class _Counter:
     def _natural(self, values: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
         """Natural frequencies [rad/s] with these conductances and capacitances; none where they cannot be found."""
         size = len(self.system.unknowns)
-        if size > MOST_FOR_POLES or any(one.kind.dispersion is not None for one in self.system.instance_places):
+        if size > MOST_FOR_POLES or any(one.kind.delayed for one in self.system.instance_places):
             return np.zeros(0, complex)
         matrices = []
         for numbers, slots in zip(values, (self.system.slots, self.system.capacitance_slots), strict=True):

@@ -15,6 +15,7 @@ from hearthline.core.bench.bench import (
     ALONE,
     CROSSED,
     PICKED,
+    SCALES,
     STIMULUS_KINDS,
     Bench,
     FileBlock,
@@ -38,7 +39,6 @@ from hearthline.core.texts import can_be_a_file, shortened
 FORMAT = 3
 FIRST_ANALYSIS = "transfer"
 """What the one sweep of a bench or run of the first format is called."""
-SCALES = ("", "linear", "log", "dB", "phase")
 
 
 def read_bench(path: Path, shown: str) -> Bench:
@@ -207,8 +207,8 @@ def _watch(table: Table, names: tuple[str, ...]) -> Watch:
         table.string("formula"), table.string("title", ""), table.string("unit", ""), table.string("analysis", ""),
         table.string("strip", ""), table.string("scale", ""),
     )  # fmt: skip
-    if watch.scale not in SCALES:
-        raise table.error(f"there is no scale '{watch.scale}'; there are {', '.join(SCALES[1:])}", "scale")
+    if watch.scale and watch.scale not in SCALES:
+        raise table.error(f"there is no scale '{watch.scale}'; there are {', '.join(SCALES)}", "scale")
     _check(table, watch, names)
     return watch
 

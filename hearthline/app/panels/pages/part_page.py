@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QWidget
 
 from hearthline.app.panels.pages.page import Page
 from hearthline.app.panels.rows import chip, clear, heading, quiet
-from hearthline.app.panels.text_line import TextLine, WaveLine, WordsLine
+from hearthline.app.panels.text_line import FileLine, TextLine, WaveLine, WordsLine
 from hearthline.app.panels.value_field import ValueLine
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.editor import Editor
@@ -71,7 +71,7 @@ class PartPage(Page):
     def _add_value_field(self, grid: QGridLayout, parts: tuple[Part, ...], field: ValueField) -> None:
         texts = {part.values.get(field.name, field.default) for part in parts}
         text = texts.pop() if len(texts) == 1 else ""
-        kind = {"wave": WaveLine, "parts": WordsLine, "file": WordsLine}.get(field.kind, ValueLine)
+        kind = {"wave": WaveLine, "parts": WordsLine, "file": FileLine}.get(field.kind, ValueLine)
         empty = bool(field.default) or field.optional or len(parts) > 1
         line = kind(text, field.unit, self._check(parts[0].device, field), self._parameters, empty)
         if len(parts) > 1 and not text:

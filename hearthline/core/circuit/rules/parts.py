@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 
 from hearthline.core.circuit.cell import Cell, Part
+from hearthline.core.circuit.flatten import of_file
 from hearthline.core.circuit.rules.finding import ERROR, WARNING, CheckedDrawing, Finding
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
 from hearthline.core.elements import ELEMENTS
@@ -119,6 +120,8 @@ def _of_part(drawing: CheckedDrawing, part: Part, symbol: Symbol, parameters: Ma
                 yield f"its {one.meaning} ({one.name}) is missing; select it and type one"
         elif one.kind == "wave":
             yield from _complaint(lambda text=text: parse_wave(text), one.name)
+        elif one.kind == "file":
+            yield from _complaint(lambda: of_file(part, symbol, drawing.library), one.name)
         elif one.kind == "parts":
             yield from _naming(drawing.cell, one, text, symbol)
         else:

@@ -112,5 +112,7 @@ def _rest(part: Part, symbol: Symbol | Cell, ends: list[str], letters: Mapping[s
         yield part.device.lower()
         given = {name: text for name, text in given.items() if name in part.values}
     form = ELEMENTS[symbol.kind].deck
-    assert form is not None  # whatever has a symbol is written somehow
+    if form is None:
+        message = f"{part.name} is a file of S-parameters, which no line of a deck says"
+        raise CircuitError(f"{message}; let a bench over the deck have it as a block", part=part.name)
     yield from form.write(given, {one.name: one.unit for one in symbol.fields}, letters)

@@ -1,0 +1,41 @@
+"""What is shown of an analysis of which nothing is watched yet: nothing has to be set up to see a two-port."""
+
+from __future__ import annotations
+
+from hearthline.core.bench.bench import Bench, Watch
+from hearthline.core.data.dataset import Dataset
+
+_TWO_PORT = (
+    ("S(1,1)", "S11", "smith", "reflections"), ("S(2,2)", "S22", "smith", "reflections"),
+    ("db10(twoport.gain_transducer)", "gain", "", "gain"), ("db10(twoport.gain_max)", "most gain", "", "gain"),
+    ("-db20(S(1,1))", "return loss in", "", "return losses"), ("-db20(S(2,2))", "return loss out", "", "return losses"),
+    ("db10(twoport.noise_factor)", "noise figure", "", "noise"), ("db10(twoport.noise_factor_min)", "least", "", "noise"),
+    ("min(twoport.k, 5)", "K", "", "stability"), ("twoport.mu", "mu", "", "stability"),
+    ("twoport.mu_prime", "mu'", "", "stability"),
+)  # fmt: skip
+_LOOK = (
+    ("look.gamma_into", "into the part", "smith", "seen"), ("look.gamma_back", "back into the net", "smith", "seen"),
+    ("look.loop", "loop gain", "dB", ""), ("look.loop", "its phase", "phase", ""),
+)  # fmt: skip
+_STABILITY = (("stability.ndf", "determinant", "polar", ""), ("stability.turns", "unstable poles", "", ""))
+
+
+def usual_watches(bench: Bench, analysis: str, data: Dataset | None) -> tuple[Watch, ...]:
+    """For an analysis without a watch of its own, by its kind and its ports."""
+    if data is None or any(bench.analysis_of(one) == analysis for one in bench.watches):
+        return ()
+    if data.kind == "scattering":
+        rows = _TWO_PORT if "twoport.k" in data.curves else _reflections(data)
+    else:
+        rows = {"look": _LOOK, "stability": _STABILITY}.get(data.kind, ())
+    return tuple(Watch(formula, title, "", analysis, strip, scale) for formula, title, scale, strip in rows)
+
+
+def _reflections(data: Dataset) -> tuple[tuple[str, str, str, str], ...]:
+    """Of any number of ports: their reflections, and what gets from one to another."""
+    count = 0
+    while f"S({count + 1},{count + 1})" in data.curves:
+        count += 1
+    own = tuple((f"S({k},{k})", f"S{k}{k}", "smith", "reflections") for k in range(1, count + 1))
+    others = [(a, b) for a in range(1, count + 1) for b in range(1, count + 1) if a != b][:12]
+    return own + tuple((f"S({a},{b})", f"S{a}{b}", "dB", "through") for a, b in others)
