@@ -57,6 +57,12 @@ def _runs(around: Around) -> QWidget:
     return LogbookView(around.desk)
 
 
+def _loops(around: Around) -> QWidget:
+    from hearthline.app.panels.loops_view import LoopsView
+
+    return LoopsView(around.desk, around.guide.device)
+
+
 VIEWS: dict[str, SideView] = registry(
     "view",
     [
@@ -65,6 +71,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("conditions", _conditions),
         SideView("runs", _runs),
         SideView("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
+        SideView("loops", _loops),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
         SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),

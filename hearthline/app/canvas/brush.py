@@ -42,7 +42,8 @@ class View:
 @dataclass(frozen=True)
 class Look:
     """What is shown on top of the circuit; `instance` tells what its parts and nets are called in the results, `pin_currents`
-    are those into selected blocks, `watched` the terminals whose current is charted."""
+    are those into selected blocks, `watched` the terminals whose current is charted, `warm`
+    the terminals that come near to oscillating with their heat (of a block the warmest inside it, terminal "")."""
 
     selection: Selection
     picked: Picked = NOTHING
@@ -55,6 +56,7 @@ class Look:
     findings: tuple[Finding, ...] = ()
     pin_currents: dict[str, dict[str, float]] = field(default_factory=dict)
     watched: tuple[tuple[str, str], ...] = ()
+    warm: tuple[tuple[str, str, float], ...] = ()
 
 
 class Brush:

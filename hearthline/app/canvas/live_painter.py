@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen, QPolygonF, QRadialGradient
 
 from hearthline.app.canvas.brush import Brush, Look, View
 from hearthline.app.canvas.scene import Scene
@@ -21,12 +21,32 @@ class LivePainter(Brush):
 
     def paint(self) -> None:
         """Words with their values, findings, and arrows of watched currents."""
+        for part, terminal, heat in self.look.warm:
+            self._glow(part, terminal, heat)
         if self.layout is not None:
             self.layout.paint(self)
         for finding in self.look.findings:
             self._finding(finding)
         for part, terminal in self.look.watched:
             self._arrow(part, terminal)
+
+    def _glow(self, part: str, terminal: str, heat: float) -> None:
+        """Warmth about a terminal, or about a block for what is inside it."""
+        place = next((one.at for one in self.scene.cell.parts if one.name == part), None)
+        if terminal:
+            known = {name.lower(): at for name, at in self.scene.terminals.get(part, {}).items()}
+            place = known.get(terminal, place)
+        if place is None or not self.visible(place):
+            return
+        middle, radius = self.view.to_screen(*place), (3.2 if terminal else 8.0) * self.view.scale * (0.5 + 0.5 * heat)
+        gradient, color = QRadialGradient(middle, radius), theme.color("ember")
+        for stop, share in ((0.0, 0.62), (0.45, 0.30), (1.0, 0.0)):
+            color.setAlphaF(share * heat)
+            gradient.setColorAt(stop, color)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(gradient)
+        self.painter.drawEllipse(middle, radius, radius)
+        self.painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _arrow(self, part: str, terminal: str) -> None:
         """The direction in which a watched current is counted: into the part."""

@@ -17,6 +17,7 @@ from hearthline.app.state.selection import Selection, picked_by_name, selection_
 from hearthline.app.state.snapshots import Snapshots
 from hearthline.app.state.study import DeviceStudy
 from hearthline.app.state.values import PointValues, current_into
+from hearthline.app.state.warmth import Warmth
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.bench import Bench, Specification, bare_bench
 from hearthline.core.bench.first import first_bench
@@ -66,8 +67,11 @@ class Desk(QObject):
         self.study = DeviceStudy(self)
         self.device_shown = False
         self.results = Results(self)
+        self.warmth = Warmth(self)
         self._snapshots = Snapshots(self.tell)
         self.documents.changed.connect(self._take_change)
+        for signal in (self.documents.changed, self.bench_changed):
+            signal.connect(self.warmth.forget)
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
         self.checker = NewestWins("checks", self)
@@ -427,6 +431,7 @@ class Desk(QObject):
         self.live.close()
         self._check_soon.stop()
         self.checker.close()
+        self.warmth.close()
         self.study.close()
 
 

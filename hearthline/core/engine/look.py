@@ -45,14 +45,6 @@ class Looked(Small):
         """Product of both reflections."""
         return self.gamma_into * self.gamma_back
 
-    @property
-    def nearness(self) -> np.ndarray:
-        """How near (connections, lanes) each comes to a critical point over all frequencies: 1 over the least distance of the
-        loop gain from -1, or of the index from 1."""
-        with np.errstate(divide="ignore", invalid="ignore"):
-            away = np.minimum(np.abs(1.0 + self.loop), np.abs(1.0 - self.index))
-            return 1.0 / np.nanmin(np.where(np.isfinite(away), away, np.inf), axis=2)
-
 
 def looks(
     system: System,
