@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from hearthline.app.canvas.drawing import Drawing
+from hearthline.app.canvas.tools.placing import centred
 from hearthline.app.state.desk import Desk
+from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.rules.finding import Finding
 
 
@@ -37,6 +39,11 @@ class Guide:
         if part:
             desk.select("part", part.name)
             self.drawing.show_place(part.at)
+
+    def take_in_hand(self, piece: Cell) -> None:
+        """A piece that is to be placed on the drawing."""
+        if self.desk.cell is not None:
+            self.drawing.place(centred(piece), self.drawing.editor.paste, "piece", once=True)
 
     def finding(self, finding: Finding) -> None:
         """Where a check found something."""

@@ -63,6 +63,12 @@ def _loops(around: Around) -> QWidget:
     return LoopsView(around.desk, around.guide.device)
 
 
+def _matching(around: Around) -> QWidget:
+    from hearthline.app.panels.matching_view import MatchingView
+
+    return MatchingView(around.desk, around.guide.take_in_hand)
+
+
 VIEWS: dict[str, SideView] = registry(
     "view",
     [
@@ -72,6 +78,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("runs", _runs),
         SideView("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
         SideView("loops", _loops),
+        SideView("matching", _matching),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
         SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),

@@ -69,6 +69,7 @@ class Window(QMainWindow):
         around = Around(desk, self.editor, self.guide)
         self.side = Side(desk, VIEWS, lambda name: VIEWS[name].make(around))
         self.sheet = self.side.view("charts")
+        desk.matching.started.connect(lambda: self.side.show_view("matching"))
         self.memory = memory or Memory()
         self.details, self.shelf, self.hearth = (
             Details(desk, self.editor),

@@ -301,7 +301,7 @@ class PlaneStrip(Strip):
             self.rows.append(row)
 
     def own_entries(self) -> Entries:
-        """Circles that are shown or not."""
+        """Circles that are shown or not, and the way to a match."""
 
         def turn(kind: str) -> Callable[[], None]:
             def act() -> None:

@@ -7,8 +7,10 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hearthline.app.charts.strip import Entries, Strip
+from hearthline.app.state.matching import Wanted
 from hearthline.core.bench.bench import SCALES, Watch
 from hearthline.core.data.functions import WINDOWS
+from hearthline.core.data.plane import POLAR, REFERENCE
 
 if TYPE_CHECKING:
     from hearthline.app.charts.charts import Charts
@@ -34,6 +36,8 @@ def strip_entries(sheet: Charts, strip: Strip, k: int) -> Entries:
     drawn = SCALES if strip.traces[k].is_complex else REAL_SCALES
     entries: Entries = [(WORDS.get(name, f"{name} scale"), scale(name)) for name in drawn if name != watch.scale]
     entries += strip.own_entries()
+    if strip.traces[k].plane not in ("", POLAR):
+        entries.append(("match it at the cursor", lambda: _match(sheet, strip, k)))
     if len(strip.traces) > 1:
         entries.append(("a strip of its own", lambda: sheet.join(watch, None)))
     others = [other for other in sheet.strips if other is not strip and other.traces]
@@ -49,6 +53,15 @@ def strip_entries(sheet: Charts, strip: Strip, k: int) -> Entries:
     ][:6]
     entries.append(("watch no longer", lambda: sheet.change_watch(watch, None, f"{watch.shown} not watched")))
     return entries
+
+
+def _match(sheet: Charts, strip: Strip, k: int) -> None:
+    """Begins to match what a curve is at the cursor, or in the middle of it."""
+    lane, trace = sheet.lane_read(), strip.traces[k]
+    xs = trace.row(lane)[0]
+    x = sheet.results.cursor if sheet.results.cursor is not None else float(xs[len(xs) // 2])
+    load = trace.reflection(lane, x).impedance
+    sheet.desk.matching.begin_with(Wanted(load, complex(REFERENCE), x))
 
 
 def _joiner(sheet: Charts, watch: Watch, other: Strip) -> Callable[[], None]:

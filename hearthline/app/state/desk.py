@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from hearthline.app.state.bench_names import next_bench, problem_of_name
 from hearthline.app.state.documents import Documents
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
+from hearthline.app.state.matching import Matching
 from hearthline.app.state.results import Results
 from hearthline.app.state.runner import RunRequest
 from hearthline.app.state.selection import Selection, picked_by_name, selection_of
@@ -68,6 +69,7 @@ class Desk(QObject):
         self.device_shown = False
         self.results = Results(self)
         self.warmth = Warmth(self)
+        self.matching = Matching(self)
         self._snapshots = Snapshots(self.tell)
         self.documents.changed.connect(self._take_change)
         for signal in (self.documents.changed, self.bench_changed):
@@ -432,6 +434,7 @@ class Desk(QObject):
         self._check_soon.stop()
         self.checker.close()
         self.warmth.close()
+        self.matching.close()
         self.study.close()
 
 

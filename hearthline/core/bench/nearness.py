@@ -34,7 +34,7 @@ HOT = 0.03
 @dataclass(frozen=True)
 class Near:
     """A terminal (`x1.m4.g`): the least distance of its bilateral loop gain from -1, at which frequency [Hz] and condition.
-    Where the circuit is not stable and the loop gain goes round beyond -1, it is `beyond`, and the frequency is where it does."""
+    Where the circuit is not stable and the loop gain goes round beyond -1, it is `beyond`, and the frequency is where."""
 
     terminal: str
     distance: float
