@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QApplication
 
 from hearthline.app.shelf_holder import WIDE
 from hearthline.app.start import DEMO, open_window
+from hearthline.app.state.matching import Wanted
 from hearthline.app.theme.palette import DAY, NIGHT
 from hearthline.app.theme.theme import theme
 from hearthline.app.window import Window
@@ -104,9 +105,6 @@ def shoot_devices(window: Window) -> None:
     for name in ("ff", "ss"):
         view.corner_chips[name].click()
     wait_for(lambda: len(set(study.answer.found.datasets["output"].conditions["corner"])) == 3)
-    next(row for row in view.numbers if row.name.text() == "lambda").click()
-    shoot(window, "device-number")
-    view.sheets.show_number(view.sheets.number)
     folder = desk.project.folder / "devices"
     study.text_wanted.emit(folder / "peak_switch.va")
     studied("peak_switch")
@@ -181,11 +179,48 @@ def shoot_benches(window: Window) -> None:
     wait_for(lambda: desk.point is not None)
 
 
+def shoot_waves(window: Window) -> None:
+    """A Smith chart with circles and a target, a two-port over all conditions, warmth of stability, matching proposals."""
+    desk, results, sheet = window.desk, window.desk.results, window.sheet
+
+    def at(bench: str) -> None:
+        desk.show_bench(bench)
+        wait_for(lambda: desk.point is not None and desk.point.snapshot.bench.key == bench)
+        window.drawing.fit()
+
+    at("lna_868_bench-figures")
+    window.show_side("both")
+    window.side.show_view("charts")
+    before = len(results.entries)
+    desk.run()
+    wait_for(lambda: len(results.entries) > before and not results.loading)
+    results.show_analysis("waves")
+    sheet.circle_kinds.update({"stability", "gain", "noise"})
+    results.move_cursor(868e6)
+    sheet.held = True
+    shoot(window, "smith")
+    sheet.clear_cursor()
+    results.show_analysis("wide")
+    window.show_side("charts")
+    shoot(window, "two-port")
+    window.show_side("both")
+    desk.matching.begin_with(Wanted(complex(20, -60), complex(50), 2.4e9))
+    wait_for(lambda: not desk.matching.busy)
+    shoot(window, "matching")
+    at("driver_868_bench-stability")
+    window.side.show_view("loops")
+    desk.warmth.ask(desk.snapshot)
+    wait_for(lambda: not desk.warmth.busy)
+    desk.enter("X1")
+    QTest.qWait(200)
+    window.drawing.fit()
+    shoot(window, "loops")
+    window.side.show_view("charts")
+
+
 def shoot_large() -> None:
-    """A transistor-level cell with its run in a window of 1920×1080, and at twice the scale in a process of its own."""
-    for name, size, scale in (("wide", (1920, 1080), "1"), ("scale-2", (1280, 800), "2")):
-        environment = {**os.environ, "QT_SCALE_FACTOR": scale}
-        subprocess.run([sys.executable, __file__, name, *map(str, size)], env=environment, check=True)
+    """A transistor-level cell with its run in a window of 1920×1080, in a process of its own."""
+    subprocess.run([sys.executable, __file__, "wide", "1920", "1080"], check=True)
 
 
 def shoot_one(name: str, width: int, height: int) -> None:
@@ -225,7 +260,6 @@ def main() -> None:
         window.show()
         desk = window.desk
         wait_for(lambda: desk.point is not None)
-        shoot(window, "first-start")
         desk.run()
         wait_for(lambda: desk.results.dataset is not None)
         QTest.qWait(300)
@@ -248,9 +282,6 @@ def main() -> None:
         window.search.field.setText("m")
         shoot(window, "search")
         window.search.put_away()
-        window.help.toggle()
-        shoot(window, "keys")
-        window.help.put_away()
         desk.select("", "")
         desk.change_part(replace(desk.cell.part("M2"), device="p_fast"), "device")
         wait_for(lambda: desk.point.error is not None)
@@ -258,6 +289,7 @@ def main() -> None:
         desk.documents.undo.undo()
         shoot_drawings(window)
         shoot_benches(window)
+        shoot_waves(window)
         shoot_devices(window)
         window.leave()
     application.quit()
