@@ -140,10 +140,12 @@ def test_other_families(person, name):
     assert all(chart.items for chart in desk.sheets.charts)
 
 
-def test_a_subcircuit_says_that_it_has_no_sheets(person):
-    """In words, and nothing is lost."""
-    person.click(device_row(person, "l_spiral"))
-    assert "small circuit" in person.window.device_desk.status.text()
+@pytest.mark.parametrize("name", ["l_spiral", "pad", "bond_wire"])
+def test_a_small_circuit_is_seen_over_frequency(person, name):
+    """Its inductance or capacitance, quality and resistance."""
+    desk = study(person, name)
+    assert all(chart.items for chart in desk.sheets.charts)
+    assert desk.study.answer.found.sheets.charts[0].y == ("c" if name == "pad" else "l")
 
 
 def test_a_model_card_of_a_deck(person):

@@ -17,6 +17,7 @@ from hearthline.core.formats.kit_folder import INSTALLED, kit_of_models, read_ki
 from hearthline.core.models.library import library_module, library_names
 from tests.approximation import approx
 from tests.modules import module
+from tests.outside.silicon import rf_transistor, spiral
 
 KIT = read_kit(INSTALLED / "lm130")
 ONE = Conditions(("typ",), (27.0,))
@@ -176,3 +177,30 @@ def test_statistics_of_the_kit():
     assert KIT.statistics.process["dvn"] == approx(20e-3)
     assert KIT.statistics.correlations["dvn", "dvp"] == approx(0.3)
     assert KIT.statistics.mismatch["n_rvt"] == approx({"dvth": 4.4e-9, "dbeta": 14e-9})
+
+
+def test_a_transistor_as_a_two_port():
+    """Its fT, fmax and least noise figure over current density are those of the same device between ports of 50 Ω with chokes."""
+    subject = of_kit(KIT, "n_rf").with_values(w="80u", l="0.13u", nf="16")
+    data = characterise(subject, Conditions(("typ",))).datasets["waves"]
+    lane = list(data.conditions["frequency"]).index(2.4e9)
+    expected = rf_transistor("n_rf")
+    for name, figure, scale in (
+        ("ft", "fT GHz", 1e-9),
+        ("fmax", "fmax GHz", 1e-9),
+        ("nfmin", "NFmin at 2.4 GHz dB", 1),
+    ):
+        found = np.interp(0.57, data.points, data.curves[name][lane]) * scale
+        assert found == approx(expected[figure], rel=0.02), name
+    np.testing.assert_allclose(data.curves["id/w"], data.curves["id"] / 80e-6)
+
+
+def test_passive_parts_over_frequency():
+    """A spiral's inductance is that of its deck, and it is none beyond its own resonance; a pad is a capacitance."""
+    data = characterise(of_kit(KIT, "l_spiral"), Conditions(("typ",))).datasets["waves"]
+    inductance, quality, resonance = spiral()
+    assert data.curves["l"][0, 0] == approx(inductance, rel=1e-3)
+    assert np.nanmax(data.curves["q"][0][data.points < resonance]) == approx(quality, rel=0.02)
+    assert np.isfinite(data.curves["l"][0]).sum() == (data.points < resonance).sum()
+    pad = characterise(of_kit(KIT, "pad"), Conditions(("typ",))).datasets["waves"]
+    assert pad.curves["c"][0, 0] == approx(57.6e-15, rel=0.01)

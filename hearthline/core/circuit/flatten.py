@@ -177,7 +177,7 @@ def _elements(
             template = library.templates.get(part.device)
             for instance in part.instances:
                 one = element if instance == part.name else replace(element, name=prefix + instance.lower())
-                yield from _inside(template, one) if template else (one,)
+                yield from parts_of_device(template, one) if template else (one,)
 
 
 def of_file(part: Part, symbol: Symbol, library: Library) -> DeviceKind:
@@ -209,7 +209,7 @@ def _block(
         yield from _elements(inside, library, inner, f"{prefix}{instance.lower()}.", nets, path, cut)
 
 
-def _inside(template: Template, device: Element) -> Iterator[Element]:
+def parts_of_device(template: Template, device: Element) -> Iterator[Element]:
     """The parts of a device that is a small circuit, under its name and between its nets."""
     given = {name: value for name, value in device.values.items() if value is not None and name in template.inputs}
     scope = Scope(device.scope, {**template.inputs, **template.defined}, given)

@@ -10,6 +10,7 @@ import numpy as np
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.device.subject import Family, Subject
 from hearthline.core.device.sweeps import Conditions, LoopPlan, SweepPlan, run_loop, run_sweep, spread_steps
+from hearthline.core.device.waves import GainPlan, ReactancePlan, run_gain, run_reactance
 from hearthline.core.engine.job import Job
 
 MEANINGS = {
@@ -19,7 +20,21 @@ MEANINGS = {
     "vbe": "base-emitter voltage", "beta": "current gain", "ft": "transit frequency", "cgg": "gate capacitance",
     "cgs": "gate-source capacitance", "cgd": "gate-drain capacitance", "cap": "capacitance", "v": "voltage",
     "i": "current", "vd": "junction voltage", "res": "resistance", "cd": "junction capacitance",
+    "fmax": "largest frequency of oscillation", "nfmin": "least noise figure", "gmax": "maximum gain",
+    "id/w": "current density", "l": "inductance", "c": "capacitance", "q": "quality", "r": "resistance",
 }  # fmt: skip
+
+
+Plan = SweepPlan | LoopPlan | GainPlan | ReactancePlan
+RUNS: Mapping[type, Callable] = {
+    SweepPlan: run_sweep,
+    LoopPlan: run_loop,
+    GainPlan: run_gain,
+    ReactancePlan: run_reactance,
+}
+"""What makes the dataset of each kind of sweep."""
+FREQUENCIES = (1e9, 2.4e9, 10e9)
+"""[Hz] At which transistors are shown as two-ports."""
 
 
 @dataclass(frozen=True)
@@ -39,7 +54,7 @@ class Chart:
 class Sheets:
     """All sweeps and charts of a device."""
 
-    sweeps: Mapping[str, SweepPlan | LoopPlan]
+    sweeps: Mapping[str, Plan]
     charts: tuple[Chart, ...]
 
 
@@ -65,8 +80,7 @@ def characterise(subject: Subject, conditions: Conditions, job: Job | None = Non
     for key, plan in sheets.sweeps.items():
         if job and job.flag[0]:
             break
-        is_loop = isinstance(plan, LoopPlan)
-        data = run_loop(subject, plan, conditions, job) if is_loop else run_sweep(subject, plan, conditions, job)
+        data = RUNS[type(plan)](subject, plan, conditions, job)
         found[key] = _with_derived(data)
         failed = (found[key].outcomes != 0).any(axis=1)
         if failed.any():
@@ -131,6 +145,14 @@ def _transistor(subject: Subject) -> Sheets:
             "capacitance", "vg", low - 0.6 * top, high, "vd", (0.0, top), {}, capacitances
         )  # fmt: skip
         charts.append(Chart("Gate capacitance", "capacitance", "vg", "cgg"))
+    if {"d", "g", "s"} <= set(subject.terminals):
+        sweeps["waves"] = GainPlan("waves", "g", "d", low + (high - low) / 4, high, reach, FREQUENCIES)
+        charts += [
+            Chart("Transit frequency, by waves", "waves", "id/w", "ft", log_x=True),
+            Chart("Largest frequency of oscillation", "waves", "id/w", "fmax", log_x=True),
+            Chart("Least noise figure", "waves", "id/w", "nfmin", log_x=True),
+            Chart("Maximum gain", "waves", "id/w", "gmax", log_x=True),
+        ]
     if "b" in subject.terminals:
         bodies = (0.0, -top / 3, -2 * top / 3, -top)
         kept = _available(subject, "id", "vgs", "gm")
@@ -181,11 +203,29 @@ def _two_terminal(subject: Subject) -> Sheets:
     source = f"v{next(t for t in subject.terminals if t != subject.reference)}"
     names = tuple(sorted(_readouts(subject)))
     reach = subject.supply
-    sweeps = {"voltage": SweepPlan("voltage", source, -reach, reach, "", (0.0,), {}, names)}
+    sweeps: dict[str, Plan] = {"voltage": SweepPlan("voltage", source, -reach, reach, "", (0.0,), {}, names)}
     charts = tuple(
         Chart(MEANINGS.get(name, name).capitalize(), "voltage", source, name) for name in names if name != "v"
     )
-    return Sheets(sweeps, charts)
+    if subject.family is not Family.CAPACITIVE:
+        return Sheets(sweeps, charts)
+    sweeps["waves"] = ReactancePlan("waves")
+    return Sheets(sweeps, (*charts, *_over_frequency("c")))
+
+
+def _over_frequency(value: str) -> tuple[Chart, ...]:
+    title = {"c": "Capacitance over frequency", "l": "Inductance over frequency"}[value]
+    return (
+        Chart(title, "waves", "frequency", value, log_x=True),
+        Chart("Quality over frequency", "waves", "frequency", "q", log_x=True),
+        Chart("Resistance over frequency", "waves", "frequency", "r", log_x=True, log_y=True),
+    )
+
+
+def _reactive(subject: Subject) -> Sheets:
+    """Of a small circuit: what it is between its first terminal and ground. Beyond its own resonance an inductor is none."""
+    value = "c" if len(subject.terminals) == 1 else "l"
+    return Sheets({"waves": ReactancePlan("waves")}, _over_frequency(value))
 
 
 def _memory(subject: Subject) -> Sheets:
@@ -209,5 +249,5 @@ def _memory(subject: Subject) -> Sheets:
 
 _MAKERS: dict[Family, Callable[[Subject], Sheets]] = {
     Family.FET: _transistor, Family.DEPLETION: _transistor, Family.BIPOLAR: _bipolar, Family.DIODE: _diode,
-    Family.MEMORY: _memory,
+    Family.MEMORY: _memory, Family.REACTIVE: _reactive,
 }  # fmt: skip

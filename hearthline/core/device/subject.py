@@ -8,11 +8,12 @@ from enum import Enum
 
 import numpy as np
 
-from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Scope
+from hearthline.core.circuit.flatten import parts_of_device
+from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Scope, Template
 from hearthline.core.circuit.symbols import SYMBOLS
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.errors import CircuitError
-from hearthline.core.expression import Expression
+from hearthline.core.expression import Expression, parse_value
 from hearthline.core.models.module import Module
 from hearthline.core.process.kit import ProcessKit
 from hearthline.core.process.models import Corner, ModelSet
@@ -31,6 +32,7 @@ class Family(Enum):
     RESISTIVE = "resistor"
     CAPACITIVE = "capacitor"
     MEMORY = "device with memory"
+    REACTIVE = "part for high frequencies"
     OTHER = "device"
 
 
@@ -57,13 +59,12 @@ class Subject:
     polarity: float = 1.0
     supply: float = 1.2
     values: Mapping[str, Expression] = field(default_factory=dict)
+    template: Template | None = None
 
     def netlist(self, grounded: str = "", driven_by_current: tuple[str, ...] = ()) -> Netlist:
         """The device with a source at every terminal but the grounded one: voltage `vX`, or current `iX`."""
         grounded = grounded or self.reference
-        elements = [
-            Element(DUT, self.kind, tuple(self._net(t, grounded) for t in self.terminals), self.values, self.model)
-        ]
+        elements = list(self.parts(tuple(self._net(t, grounded) for t in self.terminals)))
         zero = Expression.constant(0.0)
         for terminal in self.terminals:
             if terminal == grounded:
@@ -73,6 +74,11 @@ class Subject:
             else:
                 elements.append(Element(f"v{terminal}", "V", (terminal, GROUND), {"dc": zero}))
         return Netlist(tuple(elements), Scope())
+
+    def parts(self, nets: tuple[str, ...]) -> tuple[Element, ...]:
+        """The device between nets; one that is a small circuit is its parts."""
+        device = Element(DUT, self.kind, nets, self.values, self.model)
+        return (device,) if self.template is None else tuple(parts_of_device(self.template, device))
 
     @staticmethod
     def _net(terminal: str, grounded: str) -> str:
@@ -88,7 +94,7 @@ class Subject:
         changed = {name: Expression.parse(text, deck=True) for name, text in texts.items()}
         return Subject(
             self.name, self.family, self.kind, self.model, self.terminals, self.models, self.polarity, self.supply,
-            {**self.values, **changed},
+            {**self.values, **changed}, self.template,
         )  # fmt: skip
 
     def number(self, name: str, default: float = 1.0) -> float:
@@ -102,12 +108,16 @@ def of_kit(kit: ProcessKit, name: str) -> Subject:
     if name not in kit.devices:
         raise CircuitError(f"the kit has no device '{name}'; it has {', '.join(kit.devices)}", part=name)
     device = kit.devices[name]
-    if name in kit.templates:
-        raise CircuitError(f"'{name}' is a small circuit; its sheets are those of an RF cell", part=name)
     symbol = SYMBOLS[device.symbol]
     terminals = tuple(terminal for terminal, _ in symbol.terminals)
     first = next(iter(kit.models.corners.values()))
     values = {size: Expression.constant(_middling(size, *ends)) for size, ends in device.sizes.items()}
+    if name in kit.templates:
+        sizes = {key: parse_value(one.default, one.unit) for one in symbol.fields if (key := one.name) and one.default}
+        return Subject(
+            name, Family.REACTIVE, symbol.kind, name, terminals, kit.models, supply=device.supply, values=sizes,
+            template=kit.templates[name],
+        )  # fmt: skip
     family = FAMILY_OF_SYMBOL.get(device.symbol, Family.OTHER)
     polarity = _polarity(first.cards[name], first.scope_of(name))
     return Subject(name, family, symbol.kind, name, terminals, kit.models, polarity, device.supply, values)
