@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 from numpy.testing import assert_allclose
 
+from hearthline.core.engine.connection import all_connections
+from hearthline.core.engine.look import looks
 from tests.approximation import approx
 from tests.benches import curve, data_of
-from tests.decks import point, solved
+from tests.decks import circuit_of, point, solved
 
 BAND = "from 100M to 10G points 4 spaced decade"
 
@@ -117,3 +119,19 @@ def test_a_terminal_of_a_block_is_all_that_is_tied_to_it_inside():
     data = looked(parts, "x1.p")
     assert_allclose(seen(data, "into"), 50.0, rtol=1e-9)
     assert_allclose(seen(data, "back"), 25.0, rtol=1e-9)
+
+
+def test_many_terminals_at_once_are_each_what_they_are_alone():
+    """All terminals of a chain of stages with one factorisation, against one look after the other."""
+    stages = "".join(
+        f"m{k} d{k} g{k} 0 0 n w=20u l=0.13u\nr{k} vdd d{k} 500\nc{k} d{k} g{k + 1} 1p\nrb{k} g{k} b 20k\n"
+        for k in range(1, 9)
+    )
+    system, _ = circuit_of(f"{MOS}vdd vdd 0 1.2\nvb b 0 0.6\n{stages}rb9 g9 b 20k\nrf g9 g1 5k\n")
+    frequencies = np.geomspace(1e6, 1e10, 9)
+    every = all_connections(system)
+    together = looks(system, every, frequencies)
+    for k, one in enumerate(every):
+        alone = looks(system, [one], frequencies)
+        for name in ("into", "back", "loop"):
+            assert_allclose(getattr(together, name)[k], getattr(alone, name)[0], rtol=1e-9, atol=1e-15)

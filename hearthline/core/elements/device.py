@@ -58,7 +58,7 @@ def joined(parts: list[Dispersion], frequencies: int) -> Dispersion:
 CURRENT_READOUT, VOLTAGE_READOUT = Readout("i", "A"), Readout("v", "V")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class DeviceKind:
     """A kind of elementary part as the engine sees it.
 

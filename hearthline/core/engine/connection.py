@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from hearthline.core.circuit.netlist import Element
 from hearthline.core.elements import ELEMENTS, n_port
+from hearthline.core.elements.device import DeviceKind
 from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.system import InstancePlace, System
 from hearthline.core.errors import CircuitError
@@ -100,8 +102,7 @@ class Terms:
 
     connections: np.ndarray
     terms: np.ndarray
-    wanted: np.ndarray
-    place: np.ndarray
+    lists: np.ndarray
 
 
 def terms_of(system: System, connections: Sequence[Connection], entries: np.ndarray) -> Terms:
@@ -109,30 +110,46 @@ def terms_of(system: System, connections: Sequence[Connection], entries: np.ndar
     places = {one.name: one for one in system.instance_places}
     gains = {int(entry): k for k, entry in enumerate(entries)}
     rows: list[tuple[int, ...]] = []
-    spans = []
-    needed: set[int] = set()
+    spans: list[tuple[int, ...]] = []
+    lists: list[int] = []
     for connection in connections:
-        begin = len(rows)
-        for name, terminal in connection.ends:
-            rows += _terms(system, places[name], terminal, gains)
-        spans.append((connection.net, begin, len(rows)))
-        needed |= {connection.net, *(one[2] for one in rows[begin:] if one[5])}
-    needed.discard(0)
-    wanted = np.array(sorted(needed), np.int64)
-    place = np.full(len(system.unknowns) + 1, -1, np.int64)
-    place[wanted] = np.arange(len(wanted))
-    return Terms(np.array(spans, np.int64).reshape(-1, 3), np.array(rows, np.int64).reshape(-1, 7), wanted, place)
+        found = [one for name, terminal in connection.ends for one in _terms(system, places[name], terminal, gains)]
+        down = {row: k for k, row in enumerate(dict.fromkeys(one[2] for one in found if one[5] and one[2]))}
+        along = {column: k for k, column in enumerate(dict.fromkeys(one[3] for one in found if one[4] and one[3]))}
+        first = len(lists)
+        lists += [*down, *along]
+        spans.append((connection.net, len(rows), len(rows) + len(found), first, first + len(down), len(lists)))
+        rows += [
+            (*one, down.get(one[2], -1) if one[5] else -1, along.get(one[3], -1) if one[4] else -1) for one in found
+        ]
+    return Terms(
+        np.array(spans, np.int64).reshape(-1, 6), np.array(rows, np.int64).reshape(-1, 9), np.array(lists, np.int64)
+    )
 
 
 def _terms(system: System, at: InstancePlace, terminal: int, gains: dict[int, int]) -> Iterator[tuple[int, ...]]:
-    """The conductances and capacitances of an instance that are in the row or the column of a terminal."""
-    nodes = system.nodes[at.node : at.node + at.kind.width]
-    here = _one_with(at.kind, terminal, nodes)
-    for kind, first, pattern in ((0, at.conductance, at.kind.conductance), (1, at.capacitance, at.kind.capacitance)):
-        for k, (row, column) in enumerate(pattern):
-            if row in here or column in here:
-                gain = gains.get(first + k, -1) if kind == 0 else -1
-                yield kind, first + k, int(nodes[row]), int(nodes[column]), int(row in here), int(column in here), gain
+    """The conductances and capacitances of an instance that are in the row or the column of a terminal, those of the same place
+    together."""
+    nodes = system.nodes[at.node : at.node + at.kind.width].tolist()
+    here = frozenset(_one_with(at.kind, terminal, system.nodes[at.node : at.node + at.kind.width]))
+    for g, c, row, column, row_here, column_here in _entries_at(at.kind, here):
+        entry = at.conductance + g if g >= 0 else -1
+        slope = at.capacitance + c if c >= 0 else -1
+        yield entry, slope, nodes[row], nodes[column], row_here, column_here, gains.get(entry, -1)
+
+
+@lru_cache(maxsize=1024)
+def _entries_at(kind: DeviceKind | ModuleKind, here: frozenset[int]) -> tuple[tuple[int, int, int, int, int, int], ...]:
+    """Of a kind: conductance, capacitance (or -1), row, column, and whether these are at the terminal."""
+    slopes = {place: k for k, place in enumerate(kind.capacitance)}
+    found = []
+    for k, (row, column) in enumerate(kind.conductance):
+        if row in here or column in here:
+            found.append((k, slopes.pop((row, column), -1), row, column, int(row in here), int(column in here)))
+    for (row, column), k in slopes.items():
+        if row in here or column in here:
+            found.append((-1, k, row, column, int(row in here), int(column in here)))
+    return tuple(found)
 
 
 def _one_with(kind: object, terminal: int, nodes: np.ndarray) -> set[int]:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -29,21 +30,68 @@ REFERENCE = 50.0
 
 @dataclass(frozen=True)
 class Looked(Small):
-    """At each of `connections` (first axis), in all lanes and at all frequencies: impedances `into` the part and `back` into
-    its net [Ω], their reflections, the product of these (`index`: 1 is the critical point) and the bilateral `loop` gain (-1 is
-    the critical point)."""
+    """What was found at each of `connections` (first axis), in all lanes and at all frequencies: `raw` as the kernel gives it,
+    from which the rest follows when it is asked for."""
 
     connections: tuple[Connection, ...]
-    into: np.ndarray
-    back: np.ndarray
-    gamma_into: np.ndarray
-    gamma_back: np.ndarray
-    loop: np.ndarray
+    raw: np.ndarray
+
+    @cached_property
+    def _grounded(self) -> np.ndarray:
+        """At ground nothing but the part is seen, and nothing comes back."""
+        return np.array([one.net == 0 for one in self.connections])[:, None, None]
+
+    @cached_property
+    def _parts(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """z and j, and what is left of the ampere for the net's own side."""
+        _, i, z, j = np.moveaxis(self.raw, -1, 0)
+        z, j = np.where(self._grounded, 1.0, z), np.where(self._grounded, i, j)
+        return z, j, np.where(self._grounded, np.inf, 1.0 - j)
+
+    @cached_property
+    def into(self) -> np.ndarray:
+        """Impedance into the part [Ω]."""
+        z, j, _ = self._parts
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return self._known(z / j)
+
+    @cached_property
+    def back(self) -> np.ndarray:
+        """Impedance back into the net [Ω]."""
+        z, _, beside = self._parts
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return self._known(np.where(self._grounded, 0.0, z / beside))
+
+    @cached_property
+    def gamma_into(self) -> np.ndarray:
+        """Reflection of the one."""
+        z, j, _ = self._parts
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return self._known((z - REFERENCE * j) / (z + REFERENCE * j))
+
+    @cached_property
+    def gamma_back(self) -> np.ndarray:
+        """Reflection of the other."""
+        z, _, beside = self._parts
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return self._known(np.where(self._grounded, -1.0, (z - REFERENCE * beside) / (z + REFERENCE * beside)))
 
     @property
     def index(self) -> np.ndarray:
-        """Product of both reflections."""
+        """Product of both reflections: 1 is the critical point."""
         return self.gamma_into * self.gamma_back
+
+    @cached_property
+    def loop(self) -> np.ndarray:
+        """Bilateral loop gain: -1 is the critical point."""
+        v, i, z, j = np.moveaxis(self.raw, -1, 0)
+        twist = 2.0 * (i * z - j * v) + v - j
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return self._known(np.where(self._grounded, 0.0, -twist / (1.0 + twist)))
+
+    def _known(self, found: np.ndarray) -> np.ndarray:
+        """None where nothing was found."""
+        return np.where(np.isnan(self.raw[..., 0]), np.nan, found)
 
 
 def looks(
@@ -66,7 +114,7 @@ def looks(
         added, out = system.dispersion(lane, frequencies), np.zeros((shape[0], shape[2], 4), complex)
         code = kernel.look(
             system.dynamic.circuit, memory, room, system.values[lane], x, added.entries, added.gains, frequencies,
-            terms.connections, terms.terms, terms.wanted, terms.place, out, job.flag, job.progress, share, tolerances.array(),
+            terms.connections, terms.terms, terms.lists, out, job.flag, job.progress, share, tolerances.array(),
         )  # fmt: skip
         if code == Outcome.SOLVED:
             raw[:, lane] = out
@@ -74,20 +122,4 @@ def looks(
 
     outcomes = each_lane(system, point, shape[2], job, one)
     seconds = time.perf_counter() - begin
-    grounded = np.array([one.net == 0 for one in connections])[:, None, None]
-    return Looked(point, frequencies, outcomes, seconds, tuple(connections), *_seen(raw, grounded))
-
-
-def _seen(raw: np.ndarray, grounded: np.ndarray) -> tuple[np.ndarray, ...]:
-    """Impedances, reflections and loop gain. At ground nothing but the part is seen, and nothing comes back."""
-    v, i, z, j = np.moveaxis(raw, -1, 0)
-    z, j = np.where(grounded, 1.0, z), np.where(grounded, i, j)
-    beside = np.where(grounded, np.inf, 1.0 - j)
-    twist = 2.0 * (i * z - j * v) + v - j
-    with np.errstate(divide="ignore", invalid="ignore"):
-        into, back = z / j, np.where(grounded, 0.0, z / beside)
-        gamma_into = (z - REFERENCE * j) / (z + REFERENCE * j)
-        gamma_back = np.where(grounded, -1.0, (z - REFERENCE * beside) / (z + REFERENCE * beside))
-        loop = np.where(grounded, 0.0, -twist / (1.0 + twist))
-    lost = np.isnan(raw[..., 0])
-    return tuple(np.where(lost, np.nan, one) for one in (into, back, gamma_into, gamma_back, loop))
+    return Looked(point, frequencies, outcomes, seconds, tuple(connections), raw)
