@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hearthline.app.panels.rows import offer
-from hearthline.app.state.pointing import current_formula, device_formulas, toggled, voltage_formula
+from hearthline.app.state.pointing import current_formula, device_formulas, toggled, voltage_formula, with_look
 from hearthline.core.circuit.cell import Part
 from hearthline.core.errors import HearthlineError
 
@@ -49,6 +49,21 @@ def watch_pointed(window: Frame) -> None:
         desk.tell(HearthlineError("point at a net, a terminal or a device, or select two nets, and press B"))
         return
     _offer_device(window, item)
+
+
+def look_pointed(window: Frame) -> None:
+    """Adds a look both ways at the terminal under the pointer."""
+    desk, drawing = window.desk, window.drawing
+    if desk.bench is None or desk.cell is None or drawing.scene is None or desk.instance is None:
+        return
+    x, y = drawing.view.to_grid(drawing.pointer) if drawing.pointer.x() >= 0 else (0.0, 0.0)
+    found = _terminal(drawing.scene, x, y, TERMINAL_REACH / drawing.view.scale)
+    if found is None:
+        desk.tell(HearthlineError("point at a terminal of a part, where its lead ends"))
+        return
+    terminal = f"{desk.instance.part(found[0])}.{found[1].lower()}"
+    desk.change_bench(with_look(desk.bench, terminal), f"look at {terminal}")
+    desk.say(f"the bench looks at {terminal}: press Run")
 
 
 def _terminal(scene, x: float, y: float, reach: float) -> tuple[str, str] | None:

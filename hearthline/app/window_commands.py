@@ -11,7 +11,7 @@ from hearthline.app.needs import Needs
 from hearthline.app.shelf_doings import ask_bench, copy_cell
 from hearthline.app.theme.size import NAME, USUAL, limited
 from hearthline.app.theme.theme import theme
-from hearthline.app.watching import watch_pointed
+from hearthline.app.watching import look_pointed, watch_pointed
 
 if TYPE_CHECKING:
     from hearthline.app.frame import Frame
@@ -41,6 +41,7 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Closer", ("+", "="), lambda: drawing.zoom(STEP)),
         Command("Farther", ("-",), lambda: drawing.zoom(1 / STEP)),
         Command("Watch what is under the pointer", ("B",), lambda: watch_pointed(window)),
+        Command("Look both ways at the terminal under the pointer", ("Shift+B",), lambda: look_pointed(window)),
         Command("Drop a marker on the curve", ("K",), sheet.marking.drop, needs.curves),
         Command("Clear the markers and the cursor", ("Shift+K",), sheet.clear_cursor),
         Command("Step the marker or the cursor forth", ("L",), lambda: sheet.step_cursor(1), needs.curves),

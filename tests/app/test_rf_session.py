@@ -135,3 +135,21 @@ def test_a_match_is_proposed_and_placed(amplifier):
     amplifier.click(next(b for b in rows[0].findChildren(QPushButton) if b.text() == "place"))
     amplifier.click(amplifier.window.drawing, amplifier.window.drawing.rect().center())
     assert len(desk.cell.parts) >= before + len(rows[0].proposal.parts)
+
+
+def test_a_terminal_is_pointed_at(amplifier):
+    """Shift+B over the end of a lead adds a look at that terminal, once."""
+    desk, drawing = amplifier.desk, amplifier.window.drawing
+    desk.enter("X1")
+    drawing.fit()
+    place = drawing.view.to_screen(*drawing.scene.terminals["M1"]["g"])
+    QTest.mouseMove(drawing, place.toPoint())
+    amplifier.wait(lambda: drawing.pointer.x() >= 0)
+    before = len(desk.bench.analyses)
+    amplifier.key(Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert len(desk.bench.analyses) == before  # the demo looks there already
+    place = drawing.view.to_screen(*drawing.scene.terminals["M3"]["d"])
+    QTest.mouseMove(drawing, place.toPoint())
+    amplifier.wait(lambda: abs(drawing.pointer.x() - place.x()) < 2)
+    amplifier.key(Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert desk.bench.analyses[-1].text.startswith("look at x1.m3.d from 1M")

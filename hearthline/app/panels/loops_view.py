@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -11,9 +10,9 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, quiet
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.pointing import with_look
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.nearness import Near
 from hearthline.core.quantity import write
 from hearthline.core.spread.pvt import Condition
@@ -131,11 +130,7 @@ class LoopsView(QScrollArea):
 
     def _watch(self, near: Near) -> None:
         """Adds the look at a terminal to the bench."""
-        bench = self.desk.bench
-        base = "look_" + "".join(sign if sign.isalnum() else "_" for sign in near.terminal)
-        name = next(n for k in range(1000) if (n := base if not k else f"{base}_{k}") not in bench.analysis_names)
-        line = parse_analysis(name, f"look at {near.terminal} from 1M to 30G points 40")
-        self.desk.change_bench(replace(bench, analyses=(*bench.analyses, line)), f"look at {near.terminal}")
+        self.desk.change_bench(with_look(self.desk.bench, near.terminal), f"look at {near.terminal}")
 
 
 def _wrapped(text: str) -> Label:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from hearthline.app.state.values import LAST, TERMINAL_CURRENTS, PointValues
+from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library
@@ -76,3 +77,13 @@ def watched_terminals(bench: Bench, analysis: str, instance: Instance, library: 
             if current_formula(instance, part, terminal, symbol).replace(" ", "") in wanted:
                 found.append((part.name, terminal))
     return found
+
+
+def with_look(bench: Bench, terminal: str) -> Bench:
+    """The bench with an analysis that looks both ways at a terminal (`x1.m4.g`); the same where it has one."""
+    line = f"look at {terminal} from 1M to 30G points 40"
+    if any(one.kind == "look" and one.settings.get("terminal") == terminal for one in bench.analyses):
+        return bench
+    base = "look_" + "".join(sign if sign.isalnum() else "_" for sign in terminal)
+    name = next(n for k in range(1000) if (n := base if not k else f"{base}_{k}") not in bench.analysis_names)
+    return replace(bench, analyses=(*bench.analyses, parse_analysis(name, line)))
