@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 
 import numpy as np
 import pyqtgraph as pg
@@ -41,7 +42,9 @@ class PlaneStrip(Strip):
         self.words: list[pg.TextItem] = []
         self.rows: list[ReadingRow] = []
         self.here = pg.ScatterPlotItem(size=9, pxMode=True)
-        self.rings: list[pg.GraphicsObject] = []
+        self.rings: dict[str, pg.PlotCurveItem] = {}
+        self.circle_words: list[pg.TextItem] = []
+        self.circles: list[Circle] = []
         super().__init__()
         self.box.setAspectLocked(True)
         for axis in self.axes.values():
@@ -195,39 +198,51 @@ class PlaneStrip(Strip):
     def show_circles(self, x: float | None) -> None:
         """Of stability, gain and noise at a place of the axis, and the targets."""
         self.shown_at = x
-        for item in self.rings:
-            self.plot.removeItem(item)
-        self.rings = []
-        for circle in self.circles_of(self, np.nan if x is None else x):
-            if circle.kind in KINDS and circle.kind not in self.kinds:
-                continue
-            self.rings += self._ring(circle)
+        found = self.circles_of(self, np.nan if x is None else x)
+        self.circles = [one for one in found if one.kind not in KINDS or one.kind in self.kinds]
+        for kind in CIRCLE_ROLES:
+            own = [one for one in self.circles if one.kind == kind]
+            self._ring(kind, own, self._pen(kind), 15)
+        edge = [one for one in self.circles if one.kind == "stability"]  # a band on the side where it is not stable
+        aside = [replace(one, radius=one.radius * (0.96 if one.inside else 1.04)) for one in edge]
+        wash = QPen(theme.color("ember_wash"), 7.0)
+        wash.setCosmetic(True)
+        self._ring("unstable side", aside, wash, 3)
+        self._label_circles()
 
-    def _ring(self, circle: Circle) -> Iterator[pg.GraphicsObject]:
-        role = CIRCLE_ROLES[circle.kind]
-        points = circle.center + circle.radius * TURN
-        pen = QPen(theme.color(role), 2.0 if circle.kind in ("target", "stability") else 1.3)
+    def _pen(self, kind: str) -> QPen:
+        pen = QPen(theme.color(CIRCLE_ROLES[kind]), 2.0 if kind in ("target", "stability") else 1.3)
         pen.setCosmetic(True)
-        if circle.kind != "stability":
+        if kind != "stability":
             pen.setStyle(Qt.PenStyle.DashLine)
-        yield self._added(pg.PlotCurveItem(points.real, points.imag, pen=pen), 15)
-        if circle.kind == "stability":  # a second line, faint, on the side where it is not stable
-            inner = circle.center + circle.radius * (0.96 if circle.inside else 1.04) * TURN
-            wash = QPen(theme.color("ember_wash"), 7.0)
-            wash.setCosmetic(True)
-            yield self._added(pg.PlotCurveItem(inner.real, inner.imag, pen=wash), 3)
-        if circle.radius == 0.0:
-            yield self._added(
-                pg.ScatterPlotItem([circle.center.real], [circle.center.imag], size=7, symbol="+", pen=pen), 16
-            )
-        at = self._word_place(points, WORD_WAYS[circle.kind])
-        if circle.label and at is not None:
-            text = pg.TextItem(
-                circle.label, color=theme.color("ember_ink" if role == "ember" else "quiet"), anchor=(0.5, 0.5)
-            )
+        return pen
+
+    def _ring(self, name: str, circles: list[Circle], pen: QPen, z: int) -> None:
+        """All circles of a kind as one curve with gaps, which is quick to move."""
+        item = self.rings.get(name)
+        if item is None:
+            item = self.rings[name] = self._added(pg.PlotCurveItem(connect="finite", skipFiniteCheck=False), z)
+        gap = np.array([complex(np.nan, np.nan)])
+        points = [part for one in circles for part in (one.center + one.radius * TURN, gap)]
+        whole = np.concatenate(points) if points else np.zeros(0, complex)
+        item.setData(whole.real.copy(), whole.imag.copy(), pen=pen)
+
+    def _label_circles(self) -> None:
+        wanted = []
+        for one in self.circles:
+            at = self._word_place(one.center + one.radius * TURN, WORD_WAYS[one.kind])
+            if one.label and at is not None:
+                wanted.append((at, one.label, "ember_ink" if one.kind == "stability" else "quiet"))
+        while len(self.circle_words) < len(wanted):
+            text = pg.TextItem(anchor=(0.5, 0.5))
             text.setFont(figure_font(9))
-            text.setPos(at.real, at.imag)
-            yield self._added(text, 17)
+            self.circle_words.append(self._added(text, 17))
+        for item in self.circle_words[len(wanted) :]:
+            item.hide()
+        for item, (at, label, role) in zip(self.circle_words, wanted, strict=False):
+            item.setText(label, theme.color(role))
+            item.setPos(at.real, at.imag)
+            item.show()
 
     @staticmethod
     def _word_place(points: np.ndarray, way: complex) -> complex | None:
