@@ -43,7 +43,7 @@ shutil.rmtree(folder.parent)
 
 def rows() -> list[Row]:
     """All of them."""
-    return [*_start(), *_keystrokes(), *_large_cells(), *_charts(), _limit()]
+    return [*_start(), *_keystrokes(), *_large_cells(), *_charts(), _circles(), _limit()]
 
 
 @cache
@@ -230,6 +230,37 @@ def _charts() -> list[Row]:
             )
         window.leave()
     return found
+
+
+def _circles() -> Row:
+    """From a moved cursor to the painted chart: circles of stability, gain and noise over curves at 45 conditions."""
+    from PyQt6.QtTest import QTest
+    from PyQt6.QtWidgets import QApplication
+
+    _application()
+    with tempfile.TemporaryDirectory() as scratch:
+        window = _demo_window(scratch)
+        desk = window.desk
+        desk.show_bench("lna_868_bench-figures")
+        while desk.point is None or desk.point.snapshot.bench.key != "lna_868_bench-figures":
+            QTest.qWait(5)
+        before = len(desk.results.entries)
+        desk.run()
+        while len(desk.results.entries) <= before or desk.results.loading:
+            QTest.qWait(5)
+        sheet = window.sheet
+        sheet.circle_kinds.update({"stability", "gain", "noise"})
+        sheet.held = True
+        times = []
+        for k in range(60):
+            begin = time.perf_counter()
+            desk.results.move_cursor(6e8 + 1e7 * k)
+            QApplication.processEvents()
+            times.append(time.perf_counter() - begin)
+        window.leave()
+    return Row(
+        "frame of dragging the frequency of circles, 45 conditions, median", sorted(times)[30], 1 / 30, 1.0, "allowed"
+    )
 
 
 def _limit() -> Row:

@@ -103,7 +103,8 @@ def impedance_label(port: int) -> str:
 
 
 def dataset_of(answer: Scattered) -> Dataset:
-    """Waves as curves; of two ports their figures, and each source's part of the noise factor, which add up to all above 1."""
+    """Waves as curves; of two ports their figures, and each source's part of the noise factor, largest first, which add up
+    to all above 1."""
     count = len(answer.ports)
     pairs = [(a, b) for a in range(count) for b in range(count)]
     curves: dict[str, np.ndarray] = {wave(a + 1, b + 1): answer.s[..., a, b] for a, b in pairs}
@@ -117,7 +118,9 @@ def dataset_of(answer: Scattered) -> Dataset:
         units |= {f"twoport.{name}": unit for name, unit in TWO_PORT.items()}
         into = BOLTZMANN * two_port.NOISE_TEMPERATURE * abs(answer.s[..., 1, 0]) ** 2
         with np.errstate(divide="ignore", invalid="ignore"):  # where nothing gets through
-            curves |= {name: answer.parts[..., k] / into for k, name in enumerate(answer.sources)}
+            shares = {name: answer.parts[..., k] / into for k, name in enumerate(answer.sources)}
+        largest = {name: np.max(np.where(np.isfinite(rows), rows, 0.0), initial=0.0) for name, rows in shares.items()}
+        curves |= {name: shares[name] for name in sorted(shares, key=lambda name: -largest[name])}
         units |= dict.fromkeys(answer.sources, "")
     return answer.labelled("scattering", curves, units)
 

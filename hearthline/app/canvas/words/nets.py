@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from hearthline.app.canvas.brush import Brush
 
 TAG_HEIGHT = 17.0
+NOTHING = 1e-12
+"""[V] Under which a voltage is 0: rounding of a net that carries none."""
 WIDEST = "−000.0 mV"
 """A voltage of four digits; tags are as wide as this, so that they stand still while their values change."""
 
@@ -67,7 +69,7 @@ class Tag:
         volts = brush.look.point.voltage(self.shown) if brush.look.point is not None else None
         if volts is None:
             return
-        text, box, painter = write(volts, "V", 4), rect(place), brush.painter
+        text, box, painter = write(volts if abs(volts) > NOTHING else 0.0, "V", 4), rect(place), brush.painter
         wide = width(text, FIGURES, figures=True) + 14
         across = self.item.spots[place.spot].across
         box = QRectF(box.left() + across * (box.width() - wide), box.top(), wide, box.height())
