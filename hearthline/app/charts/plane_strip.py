@@ -15,6 +15,7 @@ from hearthline.app.charts.family import CurveFamily
 from hearthline.app.charts.plane_circles import side_of
 from hearthline.app.charts.plane_grid import PlaneGrid
 from hearthline.app.charts.reading_row import Reading, ReadingRow
+from hearthline.app.charts.still_curves import StillCurves
 from hearthline.app.charts.strip import NEAR_PIXELS, Entries, Strip, curve_color
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
@@ -24,6 +25,7 @@ from hearthline.core.quantity import write
 
 TURN = np.exp(2j * np.pi * np.linspace(0.0, 1.0, 181))
 FIT_EDGE = 1.08
+FEW_CURVES = 12
 CIRCLE_ROLES = {"stability": "ember", "gain": "moss", "noise": "amber", "target": "teal"}
 WORD_WAYS = {"stability": 1j, "gain": -1 - 0.6j, "noise": 0.3 + 1j, "target": -1j}
 """Where on a circle its word stands, so that those of different kinds do not meet."""
@@ -42,6 +44,7 @@ class PlaneStrip(Strip):
         self.words: list[pg.TextItem] = []
         self.rows: list[ReadingRow] = []
         self.here = pg.ScatterPlotItem(size=9, pxMode=True)
+        self.faint = StillCurves()
         self.rings: dict[str, pg.PlotCurveItem] = {}
         self.circle_words: list[pg.TextItem] = []
         self.circles: list[Circle] = []
@@ -53,8 +56,8 @@ class PlaneStrip(Strip):
         self.fitted = True
         self.box.zooming.connect(self._zoomed)
         self.box.sigResized.connect(lambda *_: self.fit() if self.fitted else None)
-        self.here.setZValue(50)
-        self.plot.addItem(self.here, ignoreBounds=True)
+        for item, z in ((self.here, 50), (self.faint, 10)):
+            self._added(item, z)
 
     # -- what is shown
 
@@ -90,6 +93,20 @@ class PlaneStrip(Strip):
             if item.xData is None or len(item.xData) != len(points):
                 item.setData(points.real.copy(), points.imag.copy())
         self._show_dots()
+
+    def style_curves(self) -> None:
+        """Curves that do not stand for their group are one picture, unless one of them was chosen."""
+        super().style_curves()
+        if self.family is None:
+            return
+        together = len(self.items) > FEW_CURVES and self._chosen < 0
+        faint = []
+        for item, (_, lane) in zip(self.items, self.owners, strict=True):
+            still = together and not self.family.main[lane]
+            item.setVisible(not still)
+            if still:
+                faint.append(item)
+        self.faint.show_curves((item.getPath(), item.opts["pen"]) for item in faint)
 
     def _name_axes(self) -> None:
         super()._name_axes()
