@@ -36,7 +36,7 @@ READOUTS, DEFAULTS, FIGURES = (
     "tests/outside/test_kit_figures.py",
 )
 SMALL, READINGS = "tests/outside/test_small_signal.py", "tests/outside/test_readings.py"
-SPREAD = "hearthline/core/spread/monte_carlo.py"
+VARIABLES, DRAWS = "hearthline/core/spread/variables.py", "hearthline/core/spread/draws.py"
 READ = (READOUTS, DEFAULTS)
 TESTS = {
     "silicon": (LAWS, MOS), "junction": (LAWS,), "diode": (LAWS, "tests/outside/test_diode.py", *READ),
@@ -79,10 +79,10 @@ REASONS = {
 FORMULAS = [
     ("hearthline/core/engine/noise_sources.py", "4.0 * BOLTZMANN", "4.4 * BOLTZMANN", SMALL),
     ("hearthline/core/engine/small_signal.py", "phasors[lane] * unit", "1.1 * phasors[lane] * unit", SMALL),
-    (SPREAD, "np.sqrt(2.0 *", "np.sqrt(1.0 *", "tests/outside/test_monte_carlo.py"),
-    (SPREAD, "sigma * next(columns) for name", "1.1 * sigma * next(columns) for name", FIGURES),
-    (SPREAD, "@ _root_of(statistics, process).T", "", FIGURES),
-    (SPREAD, 'if sampling.way == "latin":', 'if sampling.way == "none":', FIGURES),
+    (VARIABLES, "math.sqrt(2.0)", "math.sqrt(1.0)", "tests/outside/test_monte_carlo.py"),
+    (VARIABLES, "else self.sigma * normal", "else 1.1 * self.sigma * normal", FIGURES),
+    (DRAWS, "@ self.root.T", "", FIGURES),
+    (DRAWS, "if way == LATIN:", "if way == SOBOL:", FIGURES),
     ("hearthline/core/data/timing.py", "0.1", "0.12", READINGS),
     ("hearthline/core/data/timing.py", "0.9", "0.85", READINGS),
     ("hearthline/core/data/response.py", "180.0", "170.0", READINGS),
@@ -133,6 +133,8 @@ class Mutant:
         if re.fullmatch(r"1e-\d+", self.old) and f", {self.old})" in self.line and "max(" in self.line:
             return GUARD
         whole = self.path.read_text(encoding="utf-8")
+        if self.old == "2" and whole[: self.start].endswith("ends="):
+            return "a whole number, to which it is rounded"
         if self.old == "1" and "floor(" in self.line and whole[: self.start].endswith("+ "):
             return "the same for every whole number of fingers"
         return next((why for word, why in REASONS.items() if word in self.line), "")

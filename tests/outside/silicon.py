@@ -288,12 +288,16 @@ def rf_transistor(name: str, overdrive: float = 0.2, frequency: float = 2.4e9) -
     }
     return {
         "fT GHz": frequency * abs(y[1, 0] / y[0, 0]) / 1e9, "fmax GHz": frequency * np.sqrt(figure["gain_unilateral"]) / 1e9,
-        "Re Zin Ω": (1 / y[0, 0]).real, "NFmin at 2.4 GHz dB": 10 * np.log10(figure["noise_factor_min"]), "Rn Ω": figure["rn"],
+        "Re Zin Ω": (1 / y[0, 0]).real, "Re Yout mS": 1e3 * y[1, 1].real, "NFmin at 2.4 GHz dB": 10 * np.log10(figure["noise_factor_min"]), "Rn Ω": figure["rn"],
     }  # fmt: skip
 
 
 def _of_rf_transistor(name: str) -> dict[str, float]:
-    return rf_transistor(name) | {f"{k}, 0.1 V": v for k, v in rf_transistor(name, 0.1).items() if k != "Rn Ω"}
+    found = rf_transistor(name) | {f"{k}, 0.1 V": v for k, v in rf_transistor(name, 0.1).items() if k != "Rn Ω"}
+    fast = rf_transistor(name, frequency=20e9)
+    found |= {f"{k}, 20 GHz": fast[k] for k in ("Re Zin Ω", "Re Yout mS", "fmax GHz")}
+    found["Re Yout mS, off, 20 GHz"] = rf_transistor(name, -0.37, 20e9)["Re Yout mS"]
+    return found | _of_transistor(name)
 
 
 def _seen(text: str, frequency: float) -> complex:
