@@ -48,7 +48,22 @@ def _parser() -> argparse.ArgumentParser:
     run.add_argument("names", metavar="NAME", nargs="*", help="keys of the project's benches; all where none is said")
     run.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
     run.add_argument("--only", metavar="ANALYSIS", nargs="+", action="extend", help="these analyses alone")
+    run.add_argument("--samples", metavar="N", help="so many statistical samples, whatever the bench says; 0 for none")
+    run.add_argument("--seed", metavar="N", help="what they are drawn from, whatever the bench says")
     run.set_defaults(run=_command("run"))
+    share = commands.add_parser(
+        "yield", help="judge the samples of a finished run under other limits; nothing is simulated"
+    )
+    share.add_argument("folder", metavar="DIR", help="the results of `hearthline run`")
+    share.add_argument(
+        "--limit",
+        metavar="READING=LOW..HIGH",
+        action="append",
+        default=[],
+        help='other limits: "gain=10..14", "noise=..2.5m"',
+    )
+    share.add_argument("--without", metavar="READING", action="append", default=[], help="leave a specification out")
+    share.set_defaults(run=_command("yields"))
     check = commands.add_parser("check", help="read a deck and say whether it could be run; nothing is solved")
     check.add_argument("deck", metavar="DECK")
     check.add_argument("--corner", metavar="NAME", help="takes the place of the section in every .lib line")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 import threading
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,7 +13,10 @@ from hearthline.commands.status import DONE, FAILS, NOT_CONVERGED
 from hearthline.core.errors import HearthlineError
 
 if TYPE_CHECKING:  # loaded when something is run
+    from collections.abc import Iterator
+
     from hearthline.core.bench.readings import Run
+    from hearthline.core.bench.sampled import SamplePlan
     from hearthline.core.engine.job import Job
     from hearthline.core.formats.bench_source import BenchSource
 
@@ -31,21 +35,25 @@ def run(options: argparse.Namespace) -> int:
         sources = [source.only(options.only) for source in sources]
     out = Path(options.out)
     folders = [out / source.folder for source in sources] if len(sources) > 1 else [out]
+    sources = [source.with_samples(options.samples, options.seed) for source in sources]
     for source in sources:
         source.check()
-    found = [_run_one(source, folder) for source, folder in zip(sources, folders, strict=True)]
+    plans = [source.sample_plan() for source in sources]
+    found = [_run_one(*one) for one in zip(sources, folders, plans, strict=True)]
     return NOT_CONVERGED if NOT_CONVERGED in found else max(found)
 
 
-def _run_one(source: BenchSource, folder: Path) -> int:
+def _run_one(source: BenchSource, folder: Path, plan: SamplePlan | None) -> int:
     from hearthline.core.bench.run import run_bench
+    from hearthline.core.bench.sampled import run_samples
     from hearthline.core.formats.results_folder import folder_for_results
     from hearthline.core.formats.run_folder import write_run_folder
     from hearthline.stopping import stoppable
 
     def work(job: Job) -> Run:
         with _Progress(source.bench.key, job):
-            return run_bench(source.snapshot, job)
+            found = run_bench(source.snapshot, job)
+            return found if plan is None else replace(found, samples=run_samples(plan, job))
 
     with folder_for_results(folder, str(folder)) as out:
         try:
@@ -53,13 +61,30 @@ def _run_one(source: BenchSource, folder: Path) -> int:
         except HearthlineError as error:
             raise source.problem(error) from None
         judgement = write_run_folder(out, source, found)
-    for note in found.notes:
+    for note in (*found.notes, *_of_samples(found)):
         print(f"{source.shown}: {note}", file=sys.stderr)
     for line in judgement.failed:
         print(f"{source.shown}: {line}", file=sys.stderr)
     if judgement.failed or judgement.state == "incomplete":
         return NOT_CONVERGED
     return FAILS if judgement.state == "fails" else DONE
+
+
+def _of_samples(run: Run) -> Iterator[str]:
+    """What must be known of them."""
+    from hearthline.core.bench.passing import judged_limits
+    from hearthline.core.bench.samples import SampleSetup
+
+    samples = run.samples
+    if samples is None:
+        return
+    if samples.failures:
+        first, text = next(iter(sorted(samples.failures.items())))
+        yield f"{len(samples.failures)} of {samples.count} samples did not converge and fail; the first is {first + 1}: {text}"
+    if samples.count < samples.asked and run.snapshot and not (run.snapshot.bench.samples or SampleSetup()).until:
+        yield f"{samples.count} of {samples.asked} samples were done"
+    if run.snapshot and not judged_limits(run.snapshot.bench, samples):
+        yield "no specification has a limit, so there is no yield"
 
 
 class _Progress:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache, lru_cache
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from lark.exceptions import UnexpectedInput
 from hearthline.core import limits
 from hearthline.core.errors import ExpressionError, QuantityError
 from hearthline.core.quantity import read, read_deck
+from hearthline.core.tolerance import Tolerance, split
 
 Value = float | np.ndarray
 
@@ -47,11 +48,13 @@ def _parser() -> Lark:
 
 @dataclass(frozen=True)
 class Expression:
-    """A parsed expression. `deck` chooses how numbers are read (`m` and `M` are both milli in a deck)."""
+    """A parsed expression. `deck` chooses how numbers are read (`m` and `M` are both milli in a deck); a value may have a
+    `tolerance`."""
 
     text: str
     deck: bool = False
     _tree: Tree | Token | float = field(default=0.0, compare=False, repr=False)
+    tolerance: Tolerance | None = None
 
     @classmethod
     def parse(cls, text: str, deck: bool = False) -> Expression:
@@ -62,6 +65,11 @@ class Expression:
     def constant(cls, value: float) -> Expression:
         """An expression that is just a number."""
         return cls(repr(value), False, float(value))
+
+    @property
+    def plain(self) -> str:
+        """Its text without the tolerance."""
+        return split(self.text)[0] if self.tolerance is not None else self.text
 
     @property
     def tree(self) -> Tree | float:
@@ -88,10 +96,13 @@ class Expression:
 
 @lru_cache(maxsize=65536)
 def parse_value(text: str, unit: str) -> Expression:
-    """What a value field holds: a number that may carry `unit`, or an expression of parameters.
+    """What a value field holds: a number that may carry `unit`, or an expression of parameters, and either a tolerance.
 
     Raises ExpressionError, or QuantityError where the text looks like a number.
     """
+    plain, tolerance = split(text)
+    if tolerance is not None:
+        return replace(parse_value(plain, unit), text=text, tolerance=tolerance)
     try:
         return Expression(text, False, read(text, unit))
     except QuantityError as not_a_number:

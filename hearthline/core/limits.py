@@ -39,6 +39,8 @@ LISTED = 2_000
 """Cells, or benches, of a project."""
 AXES, AXIS_VALUES, CONDITIONS = 12, 500, 20_000
 """Parameters that a bench crosses, values of each, and conditions in all."""
+SAMPLES, SAMPLE_BYTES = 100_000_000, 2e9
+"""Samples of a run, and what may be kept of them."""
 POINTS = 5_000_000
 """Points of one spectrum."""
 SWEEP = 1e12

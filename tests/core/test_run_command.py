@@ -220,7 +220,7 @@ def test_a_watch_that_is_called_like_a_column(run):
 def test_names_of_results_do_not_clash_or_lead_out(run, tmp_path, capsys):
     """An analysis called as another table; a bench whose folder would lie elsewhere."""
     assert run(('name = "over"', 'name = "readings"'))[0] == 2
-    assert "b.toml:25: readings.csv is the table of the readings" in capsys.readouterr().err
+    assert "b.toml:25: readings.csv is a table of the results" in capsys.readouterr().err
     project = tmp_path / "project"
     shutil.copytree(DEMO, project)
     path = project / "benches" / "peak_mem_bench-loop.toml"

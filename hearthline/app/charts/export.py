@@ -145,7 +145,7 @@ def _csv(sheet: Charts, path: Path) -> None:
 
 def _netcdf(sheet: Charts, path: Path) -> None:
     """The shown analysis with all that was kept of it, not the drawn curves alone."""
-    from hearthline.core.formats.run_file import write_dataset
+    from hearthline.core.formats.run_datasets import write_dataset
 
     if sheet.results.dataset is None:
         raise HearthlineError("there is no run to write; press Run")

@@ -12,6 +12,7 @@ from hearthline.core.elements import drives
 from hearthline.core.elements.wave import Wave
 from hearthline.core.errors import HearthlineError
 from hearthline.core.process.models import ModelSet
+from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, lanes_of
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
@@ -86,7 +87,7 @@ class Circuit:
 
     def __init__(self, origin: Origin):
         self.origin, self.netlist, self._hints = origin, origin.netlist(), origin.hints()
-        self._lanes: tuple[tuple[Condition, ...], Lanes] | None = None
+        self._lanes: tuple[tuple[Condition, ...], Draws | None, Lanes] | None = None
         self._system: tuple[Netlist, Lanes, System] | None = None
 
     # -- what it was made of
@@ -118,12 +119,13 @@ class Circuit:
         for corner in corners:
             yield self.origin.netlist(corner), [k for k, one in enumerate(conditions) if one.corner == corner]
 
-    def lanes(self, conditions: tuple[Condition, ...]) -> Lanes:
-        """A lane for each condition; the same ones when asked for the same."""
+    def lanes(self, conditions: tuple[Condition, ...], draws: Draws | None = None) -> Lanes:
+        """A lane for each condition, and each sample; the same ones when asked for the same."""
         known = self._lanes
-        if known is None or known[0] is not conditions:
-            self._lanes = known = (conditions, lanes_of(conditions))
-        return known[1]
+        if known is None or known[0] is not conditions or known[1] is not draws:
+            lanes = lanes_of(conditions)
+            self._lanes = known = (conditions, draws, lanes if draws is None else draws.crossed(lanes))
+        return known[2]
 
     def system(self, netlist: Netlist, lanes: Lanes) -> System:
         """The circuit lowered; the same one when asked for the same. Raises CircuitError."""

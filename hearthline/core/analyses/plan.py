@@ -18,6 +18,7 @@ from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.ranges import steps_of
 from hearthline.core.data.dataset import joined
 from hearthline.core.errors import AnalysisError, CircuitError, ConvergenceError
+from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition
 
 if TYPE_CHECKING:
@@ -40,13 +41,14 @@ class Share:
 @dataclass(frozen=True)
 class Plan:
     """One analysis of a circuit. `labels` are what is watched; `everything` is kept however much it is; what
-    is run at a time is a `share` of all its conditions."""
+    is run at a time is a `share` of all its conditions. With `draws` each condition is run for each of those samples."""
 
     circuit: Circuit
     analysis: Analysis
     labels: tuple[str, ...] = ()
     everything: bool = False
     share: float = 1.0
+    draws: Draws | None = None
 
     @property
     def name(self) -> str:
@@ -81,7 +83,7 @@ class Plan:
         """The work, lowered and ready. Raises HearthlineError."""
         for netlist, places in self.circuit.parts(conditions):
             some = conditions if len(places) == len(conditions) else tuple(conditions[k] for k in places)
-            lanes = self.circuit.lanes(some)
+            lanes = self.circuit.lanes(some, self.draws)
             if len(self.outer):
                 lanes = self.spread(lanes, self.settings["within"], self.outer)
             yield Share(self.kind.lowered(self, netlist, lanes), places)
@@ -89,20 +91,23 @@ class Plan:
     def solved(self, shares: list[Share], job: Job) -> Piece:
         """All of them, in one dataset in the order of the conditions."""
         pieces = [self._nested(one.work, one.work.solve(job)) for one in shares]
-        found = (
-            pieces[0] if len(pieces) == 1 else together(pieces, [one.places for one in shares], max(1, len(self.outer)))
-        )
+        found = pieces[0] if len(pieces) == 1 else together(pieces, [one.places for one in shares], self.per_condition)
         return found.with_data(units={**self.circuit.origin.parameter_units, **found.dataset.units})
+
+    @property
+    def per_condition(self) -> int:
+        """Lanes of a condition: a sample is slower than what the analysis is made within."""
+        return max(1, len(self.outer)) * (self.draws.count if self.draws is not None else 1)
 
     def _nested(self, work: Lowered, piece: Piece) -> Piece:
         """With the values that the analysis was made within as a condition."""
         if not len(self.outer):
-            return piece
+            return piece.with_data(per_condition=self.per_condition) if self.draws is not None else piece
         name = self.settings["within"].lower()
         column = work.system.lanes.sources.get(name)
         outside = {} if column is None else {name: column[:: len(column) // piece.dataset.lanes]}
         return piece.with_data(
-            per_condition=len(self.outer), conditions={**piece.dataset.conditions, **outside},
+            per_condition=self.per_condition, conditions={**piece.dataset.conditions, **outside},
             units={**piece.dataset.units, **({name: self.unit_of(name)} if outside else {})},
         )  # fmt: skip
 

@@ -44,7 +44,9 @@ def _settings(plan: Plan) -> Iterator[str]:
 def _elements(elements: tuple[Element, ...], swept: set[str]) -> Iterator[str]:
     scopes: dict[int, str] = {}
     for one in elements:
-        values = [(k, v.text) for k, v in one.values.items() if v is not None and not (k == "dc" and one.name in swept)]
+        values = [
+            (k, v.plain) for k, v in one.values.items() if v is not None and not (k == "dc" and one.name in swept)
+        ]
         wave = (one.wave.kind, [number.text for number in one.wave.numbers]) if one.wave else ()
         initial = one.initial.text if one.initial is not None else ""
         own = f"{one.name} {one.kind} {one.nets} {values} {one.model} {one.control} {wave} {initial}"
@@ -57,6 +59,8 @@ def _scope(scope: Scope | None, known: dict[int, str]) -> str:
     if scope is None or scope.parent is None:
         return ""
     if id(scope) not in known:
-        texts = [(name, v.text) for table in (scope.defined, scope.given) for name, v in table.items() if v is not None]
+        texts = [
+            (name, v.plain) for table in (scope.defined, scope.given) for name, v in table.items() if v is not None
+        ]
         known[id(scope)] = f"{texts} {_scope(scope.parent, known)}"
     return known[id(scope)]

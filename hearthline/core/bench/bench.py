@@ -8,6 +8,7 @@ from pathlib import PurePosixPath
 from typing import NoReturn
 
 from hearthline.core.analyses.line import Analysis
+from hearthline.core.bench.samples import SampleSetup, ToleranceLine
 from hearthline.core.elements import ELEMENTS
 from hearthline.core.registry import Derived
 
@@ -118,12 +119,13 @@ class Reading:
 @dataclass(frozen=True)
 class Specification:
     """What a reading must meet, as typed; an empty text is no limit. A `target` is where it should be: it says how far off the
-    worst condition is, and fails nothing."""
+    worst condition is, and fails nothing. `share` is the yield that is wanted, which decides where there are samples."""
 
     reading: str
     low: str = ""
     high: str = ""
     target: str = ""
+    share: str = ""
 
 
 @dataclass(frozen=True)
@@ -153,6 +155,8 @@ class Bench:
     note: str = ""
     deck: str = ""
     blocks: tuple[FileBlock, ...] = ()
+    samples: SampleSetup | None = None
+    tolerances: tuple[ToleranceLine, ...] = ()
 
     @property
     def subject(self) -> str:

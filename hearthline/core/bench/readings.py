@@ -19,6 +19,7 @@ from hearthline.core.errors import ExpressionError, HearthlineError
 from hearthline.core.outcome import Outcome
 from hearthline.core.quantity import write
 from hearthline.core.spread.pvt import Condition
+from hearthline.core.spread.samples import SampleSet
 
 Failures = Mapping[str, Mapping[int, str]]
 """Why lanes failed, by analysis and lane."""
@@ -27,7 +28,8 @@ Failures = Mapping[str, Mapping[int, str]]
 @dataclass(frozen=True)
 class Run:
     """A finished or stopped run: its snapshot, a dataset for each analysis, the conditions, and a line for each help or failure
-    on the way, `notes` among them, which a person must know of the results. `bases` says what each dataset was made of."""
+    on the way, `notes` among them, which a person must know of the results. `bases` says what each dataset was made of;
+    `samples` are those that were drawn, if any."""
 
     snapshot: Snapshot | None
     results: Mapping[str, Dataset]
@@ -37,6 +39,7 @@ class Run:
     failures: Failures = field(default_factory=dict)
     bases: Mapping[str, str] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    samples: SampleSet | None = None
 
     @property
     def complete(self) -> bool:

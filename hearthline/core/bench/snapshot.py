@@ -19,7 +19,7 @@ from hearthline.core.expression import Expression, parse_value
 from hearthline.core.process.kit import ProcessKit
 from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import read
-from hearthline.core.spread.pvt import Condition
+from hearthline.core.spread.pvt import Condition, key_of
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.solve import Tolerances
@@ -205,8 +205,11 @@ class Snapshot:
         setup = self.bench.grid
         axes = {name: tuple(self.number(name, t) for t in texts) for name, texts in setup.parameters.items()}
         celsius = tuple(_celsius(t) for t in setup.temperatures)
-        picked = [self._condition(one) for one in setup.picked]
-        return conditions_of(setup, self.condition(), celsius, axes, picked)
+        return conditions_of(setup, self.condition(), celsius, axes, self.picked())
+
+    def picked(self) -> tuple[Condition, ...]:
+        """The conditions that were picked by hand, each once."""
+        return tuple({key_of(one): one for one in map(self._condition, self.bench.grid.picked)}.values())
 
     def number(self, owner: str, text: str, unit: str = "V") -> float:
         """What a text of the bench says, with the bench's parameters as they are at the point. Raises CircuitError naming the

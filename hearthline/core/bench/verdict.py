@@ -72,6 +72,17 @@ def target_of(specification: Specification, unit: str) -> float:
     return target
 
 
+def share_of(specification: Specification) -> float:
+    """The yield that is wanted, NaN where none is. Raises QuantityError for what is none."""
+    text = specification.share.strip()
+    if not text:
+        return np.nan
+    share = read(text.removesuffix("%"), "") / (100.0 if text.endswith("%") else 1.0)
+    if not 0.0 < share <= 1.0:
+        raise QuantityError(f"a yield lies above 0 % and is at most 100 %, and this is {text}")
+    return share
+
+
 def judge(specification: Specification, unit: str, values: np.ndarray | None) -> Verdict:
     """The verdict over `values` (lanes,); a condition whose reading does not exist (NaN) fails."""
     if values is None or len(values) == 0:

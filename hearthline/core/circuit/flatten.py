@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from hearthline.core import limits
 from hearthline.core.circuit.body import terminals_of_block
 from hearthline.core.circuit.cell import Cell, Part
-from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Place, Scope, Template
+from hearthline.core.circuit.netlist import GROUND, Element, InDevice, Netlist, Place, Scope, Template
 from hearthline.core.circuit.nets import Connections, connect
 from hearthline.core.circuit.symbols import GROUND_SYMBOL, SYMBOLS, symbol_of_module
 from hearthline.core.elements import n_port
@@ -212,7 +212,8 @@ def _block(
 def parts_of_device(template: Template, device: Element) -> Iterator[Element]:
     """The parts of a device that is a small circuit, under its name and between its nets."""
     given = {name: value for name, value in device.values.items() if value is not None and name in template.inputs}
-    scope = Scope(device.scope, {**template.inputs, **template.defined}, given)
+    inside = InDevice(device.name, template.name, template.process)
+    scope = Scope(device.scope, {**template.inputs, **template.defined}, given, inside)
     nets = dict(zip(template.nodes, device.nets, strict=True))
     for part in template.elements:
         ends = tuple(net if net == GROUND else nets.get(net, f"{device.name}.{net}") for net in part.nets)

@@ -24,9 +24,20 @@ class Place:
     part: str = ""
 
 
+@dataclass(frozen=True)
+class InDevice:
+    """What the inside of a device that is a small circuit belongs to: the instance, its template, and which of its parameters
+    are the process's, and so those of the corner of each lane."""
+
+    device: str
+    template: str
+    process: frozenset[str] = frozenset()
+
+
 @dataclass(frozen=True, eq=False)
 class Scope:
-    """The parameters that hold inside one block: its definitions, and what the instance gave from outside.
+    """The parameters that hold inside one block: its definitions, and what the instance gave from outside; or inside a device
+    that is a small circuit.
 
     `given` is evaluated in the parent's scope, `defined` in this one; `given` wins.
     """
@@ -34,6 +45,7 @@ class Scope:
     parent: Scope | None = None
     defined: Mapping[str, Expression] = field(default_factory=dict)
     given: Mapping[str, Expression] = field(default_factory=dict)
+    inside: InDevice | None = None
 
 
 @dataclass(frozen=True)
@@ -71,7 +83,8 @@ class Card:
 class Template:
     """A device that is a small circuit: its nodes, what an instance may set, and its parts between nodes and inner nets.
 
-    `inputs` and `defined` are parameters; elements are evaluated in a scope made of both for each instance.
+    `inputs` and `defined` are parameters, `process` those of `defined` that the process's sections set; elements are evaluated
+    in a scope made of both for each instance.
     """
 
     name: str
@@ -79,6 +92,7 @@ class Template:
     inputs: Mapping[str, Expression]
     defined: Mapping[str, Expression]
     elements: tuple[Element, ...]
+    process: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -86,6 +86,12 @@ class ElementKind:
         """What it is found by."""
         return self.letter
 
+    @property
+    def main(self) -> str:
+        """The value that is meant where none is named: the first of an elementary part."""
+        first = [field for symbol in self.symbols.values() for field in symbol.fields[:1]]
+        return first[0].name if self.device is not None and first and first[0].kind == "number" else ""
+
 
 TWO = (("p", (0, -2)), ("n", (0, 2)))
 FOUR = (("p", (2, -2)), ("n", (2, 2)), ("cp", (-2, -2)), ("cn", (-2, 2)))

@@ -31,6 +31,7 @@ from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.engine.recall import Recall, key_of
 from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, WaveInLanes
 from hearthline.core.errors import CircuitError, ExpressionError
+from hearthline.core.expression import Expression
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
 from hearthline.core.process.models import ModelSet
@@ -77,11 +78,12 @@ class DeviceInstances:
         self.netlist, self.models, self.lanes = netlist, models, lanes
         self.recall = recall or Recall()
         self.recall.begin(models, lanes)
-        self.environment = Environment(lanes.parameters, lanes.celsius)
+        self.environment = Environment(lanes.parameters, lanes.celsius, {}, self._of_process, lanes.shares)
         self.of_cards = Environment(lanes.parameters, lanes.celsius, lanes.process)
         self.deviating: dict[str, list[str]] = {}
         for name, parameter in lanes.mismatch:
             self.deviating.setdefault(name, []).append(parameter)
+        self._process: dict[tuple[str, str], np.ndarray] = {}
         self.cards: dict[tuple[str, str], tuple[Card | None, Numbers]] = {}
         self.rows: dict[tuple[str, str], _CardRows] = {}
         self.defaults: dict[float, np.ndarray] = {}
@@ -98,7 +100,7 @@ class DeviceInstances:
 
     def _recalled(self, element: Element) -> tuple[DeviceInstance, ...]:
         """The items of an element, from before where nothing about it has changed."""
-        key = key_of(element) if not self.lanes.mismatch else None
+        key = key_of(element) if not self.lanes.mismatch and not self.lanes.shares else None
         if key is None:
             return tuple(self.of(element))
         found = self.recall.items.get(key)
@@ -208,7 +210,8 @@ class DeviceInstances:
             if name not in module.index:
                 raise complain(element, f"{module.name} has no parameter '{name}' that could deviate")
             k = module.index[name]
-            values[:, k] = np.where(given[:, k] != 0, values[:, k], 0.0) + self.lanes.mismatch[element.name, name]
+            usual = self._usual(element, module, name) if (given[:, k] == 0).any() else 0.0
+            values[:, k] = np.where(given[:, k] != 0, values[:, k], usual) + self.lanes.mismatch[element.name, name]
             given[:, k] = 1.0
         module, prepared = self._prepare(element, nets, rows, given, values, parallel)
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
@@ -218,6 +221,16 @@ class DeviceInstances:
             element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages,
             initial=self._initial(element),
         )  # fmt: skip
+
+    @staticmethod
+    def _usual(element: Element, module: Module, name: str) -> float:
+        """What a parameter that is not given is. Raises CircuitError where other parameters say that."""
+        try:
+            return float(next(one.default for one in module.parameters if one.name.lower() == name.lower()))
+        except ValueError:
+            raise complain(
+                element, f"{name} follows from other parameters and cannot deviate; give it a value in the model"
+            ) from None
 
     @staticmethod
     def _check_nodes(element: Element, module: Module, count: int) -> None:
@@ -362,15 +375,26 @@ class DeviceInstances:
         if expression is None:
             return self._plain(default)
         value = self._expression(element, name, expression)
-        if (element.name, name) in self.lanes.mismatch:
-            value = value * (1.0 + self.lanes.mismatch[element.name, name])
         return self._plain(value) if isinstance(value, float) else as_array(value, len(self.lanes))
 
     def _expression(self, element: Element, name: str, expression):
         try:
-            return self.environment.value(expression, element.scope)
+            value = self.environment.value(expression, element.scope)
         except ExpressionError as error:
             raise complain(element, f"{name}: {error}") from None
+        share = self.lanes.shares.get((element.name, name))
+        return value if share is None else value * (1.0 + share)
+
+    def _of_process(self, name: str, template: str) -> np.ndarray:
+        """A parameter of the process's sections, as the corner of each lane has it, with what the lane deviates by."""
+        if (name, template) not in self._process:
+            values = np.empty(len(self.lanes))
+            for corner in dict.fromkeys(self.lanes.corners):
+                here = np.array([one == corner for one in self.lanes.corners])
+                scope = self.models.corner(corner).scope_of(template)
+                values[here] = as_array(self.of_cards.value(Expression.parse(name), scope), len(self.lanes))[here]
+            self._process[name, template] = values
+        return self._process[name, template]
 
     def _plain(self, value: float | None) -> np.ndarray | None:
         """An array of a plain number, one for all who have it."""

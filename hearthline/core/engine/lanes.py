@@ -14,7 +14,8 @@ from hearthline.core.constants import REFERENCE_TEMPERATURE
 class Lanes:
     """Conditions of each lane: corner name, temperature [degC], parameters of the root, and values set at sources
     (element name to its direct value [V or A]). `process` is added to parameters of the kit's sections, and `mismatch` to
-    parameters of single instances, by (element, parameter); what an elementary part is (`r`, `c`, `l`) takes it as a share."""
+    parameters of single instances, by (element, parameter); `shares` of their own values are added to values of parts, by
+    (part, value)."""
 
     corners: tuple[str, ...] = ("",)
     celsius: np.ndarray = field(default_factory=lambda: np.array([REFERENCE_TEMPERATURE]))
@@ -22,6 +23,7 @@ class Lanes:
     sources: Mapping[str, np.ndarray] = field(default_factory=dict)
     process: Mapping[str, np.ndarray] = field(default_factory=dict)
     mismatch: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
+    shares: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.corners)
@@ -44,6 +46,7 @@ class Lanes:
         sources = {name: np.repeat(values, times) for name, values in self.sources.items()}
         process = {name: np.repeat(values, times) for name, values in self.process.items()}
         mismatch = {key: np.repeat(values, times) for key, values in self.mismatch.items()}
+        shares = {key: np.repeat(values, times) for key, values in self.shares.items()}
         tiled = np.tile(entries, len(self))
         what, _, name = axis.partition(":")
         if what == "celsius":
@@ -52,7 +55,7 @@ class Lanes:
             parameters[name] = tiled
         else:
             sources[name] = tiled
-        return Lanes(corners, celsius, parameters, sources, process, mismatch)
+        return Lanes(corners, celsius, parameters, sources, process, mismatch, shares)
 
 
 def one_lane(lanes: Lanes, lane: int) -> Lanes:
@@ -63,5 +66,5 @@ def one_lane(lanes: Lanes, lane: int) -> Lanes:
 
     return Lanes(
         (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources),
-        only(lanes.process), only(lanes.mismatch),
+        only(lanes.process), only(lanes.mismatch), only(lanes.shares),
     )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 import numpy as np
@@ -14,12 +14,21 @@ from hearthline.core.expression import Expression, Value
 
 class Environment:
     """Values of parameters; `overrides` win over what the outermost scope defines, `deviations` are added to what any scope
-    defines. `temper` is the temperature [degC]."""
+    defines. `temper` is the temperature [degC].
+
+    Inside devices that are small circuits, `of_process(name, template)` gives the parameters that are the process's, and the
+    `shares` are added to what the device was given, by (device, parameter).
+    """
 
     def __init__(
-        self, overrides: Mapping[str, Value], celsius: Value, deviations: Mapping[str, Value] = MappingProxyType({})
+        self,
+        overrides: Mapping[str, Value],
+        celsius: Value,
+        deviations: Mapping[str, Value] = MappingProxyType({}),
+        of_process: Callable[[str, str], Value] | None = None,
+        shares: Mapping[tuple[str, str], Value] = MappingProxyType({}),
     ):
-        self._deviations = deviations
+        self._deviations, self._of_process, self._shares = deviations, of_process, shares
         self._overrides = {**overrides, "temper": celsius}
         self._known: dict[tuple[int, str], Value] = {}
         self._busy: list[tuple[int, str]] = []
@@ -30,6 +39,8 @@ class Environment:
 
     def _find(self, name: str, scope: Scope | None) -> Value:
         while scope is not None:
+            if scope.inside is not None and self._of_process is not None and name in scope.inside.process:
+                return self._of_process(name, scope.inside.template)
             if name in scope.given:
                 return self._evaluate(name, scope.given[name], scope, scope.parent or Scope())
             outermost = scope.parent is None
@@ -48,7 +59,10 @@ class Environment:
                 raise ExpressionError(f"parameter '{name}' depends on itself ({way})")
             self._busy.append(key)
             try:
-                self._known[key] = self.value(expression, inside) + self._deviations.get(name, 0.0)
+                value = self.value(expression, inside) + self._deviations.get(name, 0.0)
+                if owner.inside is not None and (owner.inside.device, name) in self._shares:
+                    value = value * (1.0 + self._shares[owner.inside.device, name])
+                self._known[key] = value
             finally:
                 self._busy.pop()
         return self._known[key]

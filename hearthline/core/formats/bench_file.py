@@ -5,7 +5,7 @@ from __future__ import annotations
 import keyword
 import math
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -28,11 +28,12 @@ from hearthline.core.bench.bench import (
 )  # fmt: skip
 from hearthline.core.bench.stimuli import check_stimulus
 from hearthline.core.bench.verdict import limits as limits_of
-from hearthline.core.bench.verdict import target_of
+from hearthline.core.bench.verdict import share_of, target_of
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.data.shorthands import SHORTHANDS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
+from hearthline.core.formats.bench_samples import samples_data, samples_of
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 from hearthline.core.texts import can_be_a_file, shortened
 
@@ -66,10 +67,11 @@ def bench_of(table: Table) -> Bench:
     watches = tuple(_watch(item, names) for item in table.tables("watches"))
     readings = tuple(_reading(item, names) for item in table.tables("readings"))
     _no_duplicates(table, "readings", [one.word for one in readings])
-    bench = Bench(**{**vars(bench), "watches": watches, "readings": readings})
+    bench = replace(bench, watches=watches, readings=readings)
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
+    samples, tolerances = samples_of(table)
     table.done()
-    return Bench(**{**vars(bench), "specifications": specifications})
+    return replace(bench, specifications=specifications, samples=samples, tolerances=tolerances)
 
 
 def _subject(table: Table) -> tuple[str, str]:
@@ -241,8 +243,9 @@ def _no_duplicates(table: Table, key: str, words: list[str]) -> None:
 
 def _specification(table: Table, bench: Bench) -> Specification:
     specification = Specification(
-        table.string("reading"), table.string("low", ""), table.string("high", ""), table.string("target", "")
-    )
+        table.string("reading"), table.string("low", ""), table.string("high", ""), table.string("target", ""),
+        table.string("yield", ""),
+    )  # fmt: skip
     units = {reading.name: reading.unit for reading in bench.readings}
     if specification.reading not in units:
         known = ", ".join(units) or "none"
@@ -252,6 +255,10 @@ def _specification(table: Table, bench: Bench) -> Specification:
         limits_of(specification, units[specification.reading])
     except QuantityError as error:
         raise table.error(str(error), "low" if specification.low else "high") from None
+    try:
+        share_of(specification)
+    except QuantityError as error:
+        raise table.error(str(error), "yield") from None
     table.done()
     return specification
 
@@ -288,8 +295,14 @@ def bench_data(bench: Bench) -> dict:
     data["analyses"] = [{"name": one.name, "line": one.text} for one in bench.analyses]
     data["watches"] = [_without_defaults(one, Watch("")) for one in bench.watches]
     data["readings"] = [_without_defaults(one, Reading("", "")) for one in bench.readings]
-    data["specifications"] = [_without_defaults(one, Specification("")) for one in bench.specifications]
+    data["specifications"] = [_specified(one) for one in bench.specifications]
+    data |= samples_data(bench)
     return {key: value for key, value in data.items() if value != []}
+
+
+def _specified(specification: Specification) -> dict:
+    found = _without_defaults(specification, Specification(""))
+    return {("yield" if key == "share" else key): text for key, text in found.items()}
 
 
 def _without_defaults(item: Any, usual: object) -> dict:

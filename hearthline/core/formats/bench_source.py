@@ -12,6 +12,8 @@ from pathlib import Path
 from hearthline.core.bench.bench import Bench, Reading, Watch
 from hearthline.core.bench.check import labels_of
 from hearthline.core.bench.only import with_only
+from hearthline.core.bench.sampled import SamplePlan, sample_plan
+from hearthline.core.bench.samples import SampleSetup, sampling_of
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.data.formula import Formula
@@ -23,7 +25,7 @@ from hearthline.core.formats.toml_table import Table, read_toml
 from hearthline.core.quantity import read
 
 BENCHES = "benches"
-TAKEN = "readings"
+TAKEN = ("readings", "samples", "yield", "contributions")
 """No analysis can be called so: a table of the results is."""
 
 
@@ -73,11 +75,43 @@ class BenchSource:
                 raise FileError(f"{self.shown} has no analysis '{name}'; it has {known}", "--only")
         return replace(self, bench=with_only(self.bench, set(names)))
 
+    def with_samples(self, count: str | None, seed: str | None) -> BenchSource:
+        """The same with another number of samples (0: none), and drawn from another seed. Raises FileError."""
+        own = self.bench.samples
+        if count is not None and count.strip() == "0":
+            return replace(self, bench=replace(self.bench, samples=None))
+        if count is None and (own is None or seed is None):
+            return self
+        setup = own or SampleSetup()
+        setup = replace(setup, count=setup.count if count is None else count, seed=setup.seed if seed is None else seed)
+        try:
+            sampling_of(setup, self.bench.tolerances)
+        except BenchError as error:
+            raise FileError(str(error), "--seed" if error.key == "seed" else "--samples") from None
+        return replace(self, bench=replace(self.bench, samples=setup))
+
+    def sample_plan(self) -> SamplePlan | None:
+        """What is to be sampled, where the bench has samples. Raises FileError at what is wrong."""
+        if self.bench.samples is None:
+            return None
+        try:
+            return sample_plan(self.snapshot)
+        except BenchError as error:
+            raise self._at(error.section, error.index, error.key, str(error)) from None
+        except CircuitError as error:
+            parts = [one.part.lower() for one in self.bench.tolerances]
+            if error.part.lower() in parts:
+                raise self._at("tolerances", parts.index(error.part.lower()), ("of", "part"), str(error)) from None
+            if error.part in {**self.bench.samples.mismatch, **self.bench.samples.process}:
+                raise self._at("samples", 0, error.part, str(error)) from None
+            raise self.problem(error) from None
+
     def check(self) -> None:
         """Raises FileError at what can be seen to be wrong before anything is run."""
-        if TAKEN in self.bench.analysis_names:
-            message = f"{TAKEN}.csv is the table of the readings; call the analysis otherwise"
-            raise self.at_item("analyses", TAKEN, "name", message)
+        for name in self.bench.analysis_names:
+            if name in TAKEN:
+                message = f"{name}.csv is a table of the results; call the analysis otherwise"
+                raise self.at_item("analyses", name, "name", message)
         snapshot = self.snapshot
         self._check_conditions(snapshot)
         try:

@@ -10,7 +10,7 @@ import json
 import os
 from collections.abc import Callable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
@@ -23,13 +23,15 @@ from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import FileError
 from hearthline.core.formats.bench_file import FIRST_ANALYSIS, bench_data, bench_of
 from hearthline.core.formats.cell_file import cell_data, cell_of
+from hearthline.core.formats.run_datasets import condition_of, read_dataset, write_dataset_group
+from hearthline.core.formats.run_samples import read_samples, write_samples
 from hearthline.core.formats.toml_table import Table
 from hearthline.core.spread.pvt import Condition
 from hearthline.core.version import VERSION
 
 FORMAT = 2
-SQUEEZED_BYTES = 8e6
-"""Of curves that are compressed: it is slow."""
+SAMPLES = "sample-set"
+"""The group of the samples; no analysis can be called so."""
 
 
 @dataclass(frozen=True)
@@ -105,7 +107,9 @@ def _free_name(folder: Path, key: str, made: datetime) -> Path:
 
 def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numbers]) -> None:
     for name, data in run.results.items():
-        _write_dataset(file.create_group(name), data)
+        write_dataset_group(file.create_group(name), data)
+    if run.samples is not None:
+        write_samples(file.create_group(SAMPLES), run.samples)
     snapshot = run.snapshot
     file.attrs["hearthline_format"] = FORMAT
     file.attrs["hearthline_version"] = VERSION
@@ -131,77 +135,6 @@ def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numb
 
 def _plain(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
-
-
-def write_dataset(path: Path, data: Dataset) -> None:
-    """One analysis in a file of its own, without what it was made of."""
-    import h5netcdf
-
-    with h5netcdf.File(path, "w") as file:
-        _write_dataset(file, data)
-
-
-def _write_dataset(file, data: Dataset) -> None:
-    along = "step" if data.ragged else data.axis
-    file.dimensions = {"lane": data.lanes, along: data.width}
-    if any(np.iscomplexobj(values) for values in data.curves.values()):
-        file.dimensions["part"] = 2
-    axis = file.create_variable(data.axis, ("lane", along) if data.ragged else (along,), data=data.points)
-    axis.attrs["units"] = data.axis_unit
-    for name, values in data.conditions.items():
-        variable = _name_of_condition(name, data)
-        if values.dtype.kind == "U":
-            known = sorted(set(values.tolist()))
-            index = np.array([known.index(v) for v in values], np.int32)
-            file.create_variable(variable, ("lane",), data=index).attrs["flag_meanings"] = " ".join(known)
-        else:
-            file.create_variable(variable, ("lane",), data=values)
-    size = sum(values.nbytes for values in data.curves.values())
-    squeezed = {"compression": "gzip", "compression_opts": 1, "shuffle": True} if size < SQUEEZED_BYTES else {}
-    packed = [label for label, values in data.curves.items() if _is_packed(label, values)]
-    for label, values in data.curves.items():
-        if label not in packed:
-            name = _stored(label)
-            dims = ("lane", along)
-            if np.iscomplexobj(values):
-                dims, values = (*dims, "part"), np.stack([values.real, values.imag], axis=2)
-            variable = file.create_variable(name, dims, data=values, **squeezed)
-            variable.attrs["units"] = data.units.get(label, "")
-    if packed:
-        _write_packed(file, data, packed, along, squeezed)
-    file.create_variable("outcome", ("lane", along), data=data.outcomes.astype(np.int8), compression="gzip")
-    file.attrs["analysis"] = data.kind
-    file.attrs["axis"] = data.axis
-    file.attrs["per_condition"] = data.per_condition
-    file.attrs["conditions"] = json.dumps(list(data.conditions))
-    file.attrs["units"] = json.dumps({name: unit for name, unit in data.units.items() if name not in data.curves})
-    file.attrs["curves"] = json.dumps(list(data.curves))
-
-
-def _stored(label: str) -> str:
-    """How a curve is called in the file: a `/` would lead into a group."""
-    return label.replace("%", "%25").replace("/", "%2F")
-
-
-def _is_packed(label: str, values: np.ndarray) -> bool:
-    """Quantities of devices are many: they stand together in one variable, `device`, along the axis `quantity`."""
-    return "(" not in label and np.isrealobj(values)
-
-
-def _write_packed(file, data: Dataset, labels: list[str], along: str, squeezed: dict) -> None:
-    import h5py
-
-    file.dimensions["quantity"] = len(labels)
-    names = np.array(labels, dtype=object)
-    file.create_variable("quantity", ("quantity",), dtype=h5py.string_dtype(), data=names)
-    values = np.stack([data.curves[label] for label in labels])
-    variable = file.create_variable("device", ("quantity", "lane", along), data=values, **squeezed)
-    variable.attrs["units"] = json.dumps([data.units.get(label, "") for label in labels])
-
-
-def _name_of_condition(name: str, data: Dataset) -> str:
-    """A condition may be called as the axis is, where that is a sweep of it."""
-    return f"condition {name}" if name == data.axis or name in data.curves else name
 
 
 def read_run(path: Path) -> StoredRun:
@@ -254,7 +187,7 @@ def _record(file, path: Path) -> Record:
 
 def _first_record(file, path: Path) -> Record:
     attributes = file.attrs
-    columns = {name: _condition(file[name]) for name in str(attributes["conditions"]).split()}
+    columns = {name: condition_of(file[name]) for name in str(attributes["conditions"]).split()}
     others = [name for name in columns if name not in ("corner", "temperature")]
     conditions = tuple(
         Condition(
@@ -272,7 +205,7 @@ def _first_run(file, path: Path) -> StoredRun:
     axis = next(name for name in file.dimensions if name != "lane")
     curves = {label: file[label][...] for label in json.loads(attributes["curves"])}
     units = {label: str(file[label].attrs["units"]) for label in curves}
-    columns = {name: _condition(file[name]) for name in str(attributes["conditions"]).split()}
+    columns = {name: condition_of(file[name]) for name in str(attributes["conditions"]).split()}
     data = Dataset(
         str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), file[axis][...], curves, units, columns,
         file["outcome"][...].astype(np.int64),
@@ -292,7 +225,7 @@ def _read(file, path: Path) -> StoredRun:
     attributes = file.attrs
     if int(attributes["hearthline_format"]) < 2:
         return _first_run(file, path)
-    results = {name: _read_dataset(file[name]) for name in json.loads(attributes["analyses"])}
+    results = {name: read_dataset(file[name]) for name in json.loads(attributes["analyses"])}
     record = _record(file, path)
     failures = {
         name: {int(lane): text for lane, text in found.items()}
@@ -300,38 +233,7 @@ def _read(file, path: Path) -> StoredRun:
     }
     bases = json.loads(attributes["bases"])
     log = tuple(json.loads(attributes["log"]))
-    return StoredRun(record, Run(None, results, record.conditions, log, float(attributes["seconds"]), failures, bases))
-
-
-def _read_dataset(file) -> Dataset:
-    attributes = file.attrs
-    axis = str(attributes["axis"])
-    order = json.loads(attributes["curves"])
-    there = {label: file[_stored(label)] for label in order if _stored(label) in file.variables}
-    curves = {label: _curve(variable) for label, variable in there.items()}
-    units = {label: str(there[label].attrs["units"]) for label in curves} | json.loads(attributes["units"])
-    if "device" in file.variables:
-        packed = [label for label in order if label not in curves]
-        curves |= dict(zip(packed, file["device"][...], strict=True))
-        units |= dict(zip(packed, json.loads(file["device"].attrs["units"]), strict=True))
-    curves = {label: curves[label] for label in order}
-    points = file[axis][...]
-    outcomes = file["outcome"][...].astype(np.int64)
-    shell = Dataset(
-        str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), points, curves, units, {}, outcomes
-    )
-    names = json.loads(attributes["conditions"])
-    conditions = {name: _condition(file[_name_of_condition(name, shell)]) for name in names}
-    return replace(shell, conditions=conditions, per_condition=int(attributes["per_condition"]))
-
-
-def _curve(variable) -> np.ndarray:
-    values = variable[...]
-    return values[..., 0] + 1j * values[..., 1] if "part" in variable.dimensions else values
-
-
-def _condition(variable) -> np.ndarray:
-    values = variable[...]
-    if "flag_meanings" in variable.attrs:
-        return np.array(str(variable.attrs["flag_meanings"]).split())[values]
-    return values
+    seconds = float(attributes["seconds"])
+    samples = read_samples(file[SAMPLES]) if SAMPLES in file.groups else None
+    run = Run(None, results, record.conditions, log, seconds, failures, bases, samples=samples)
+    return StoredRun(record, run)

@@ -16,10 +16,15 @@ from hearthline.core.formats.atomic import write_atomically
 def write_csv(path: Path, columns: Mapping[str, np.ndarray]) -> None:
     """Writes equally long columns under their names; a number reads back to the same float, a text is quoted where it holds a
     comma. Raises FileError."""
+    write_atomically(path, csv_text(columns))
+
+
+def csv_text(columns: Mapping[str, np.ndarray]) -> str:
+    """The same as a text."""
     lines = [",".join(_quoted(name) for name in columns)]
     texts = [_texts(values) for values in columns.values()]
     lines.extend(map(",".join, zip(*texts, strict=True)))
-    write_atomically(path, "\n".join(lines) + "\n")
+    return "\n".join(lines) + "\n"
 
 
 def _texts(values: np.ndarray) -> list[str]:

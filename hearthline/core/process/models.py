@@ -13,8 +13,8 @@ from hearthline.core.models.module import Module
 
 @dataclass(frozen=True)
 class Corner:
-    """One corner section: its cards by lower-case name, the parameters their values may use (`scopes` where a card has its
-    own), Verilog-A modules beside those that come with Hearthline, and devices that are small circuits."""
+    """One corner section: its cards by lower-case name, the parameters their values may use (`scopes` where a card or a
+    template has its own), Verilog-A modules beside those that come with Hearthline, and devices that are small circuits."""
 
     cards: Mapping[str, Card]
     scope: Scope = field(default_factory=Scope)
@@ -22,9 +22,9 @@ class Corner:
     scopes: Mapping[str, Scope] = field(default_factory=dict)
     templates: Mapping[str, Template] = field(default_factory=dict)
 
-    def scope_of(self, card: str) -> Scope:
-        """The parameters that the values of a card may use."""
-        return self.scopes.get(card, self.scope)
+    def scope_of(self, name: str) -> Scope:
+        """The parameters that the values of a card, or of a template, may use."""
+        return self.scopes.get(name, self.scope)
 
     def said(self) -> Iterator[str]:
         """Everything it says, a line each, in an order that does not depend on how it was read."""
@@ -43,7 +43,7 @@ class Corner:
         """This corner, with the cards of another in the place of its own of the same name."""
         return replace(
             self, cards={**self.cards, **other.cards}, modules={**self.modules, **other.modules},
-            scopes={**self.scopes, **dict.fromkeys(other.cards, other.scope)},
+            scopes={**self.scopes, **dict.fromkeys([*other.cards, *other.templates], other.scope)},
             templates={**self.templates, **other.templates},
         )  # fmt: skip
 

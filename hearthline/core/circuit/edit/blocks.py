@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from hearthline.core.circuit.body import default_body, terminals_of_block
@@ -21,7 +22,8 @@ from hearthline.core.circuit.netlist import GROUND
 from hearthline.core.circuit.nets import terminal_points
 from hearthline.core.circuit.symbols import GROUND_SYMBOL
 from hearthline.core.elements.kind import Point
-from hearthline.core.errors import CircuitError
+from hearthline.core.errors import CircuitError, QuantityError
+from hearthline.core.tolerance import split
 
 ROOM = 4
 """Grid steps between the parts of a new cell and its pins."""
@@ -297,7 +299,7 @@ def _opened(part: Part, inner: Cell, library: Library) -> tuple[Cell, dict[str, 
     """The insides without pins, with the block's values in the place of its parameters, and for each pin the places in
     them that belong to it."""
     given = {name: part.values.get(name, text) for name, text in inner.parameters.items()}
-    parts = tuple(replace(p, values={k: _filled(t, given) for k, t in p.values.items()}) for p in inner.parts)
+    parts = tuple(replace(p, values={k: _with_given(t, given) for k, t in p.values.items()}) for p in inner.parts)
     names = {pin.name.lower() for pin in inner.pins}
     labels = tuple(
         Label(f"{part.name.lower()}_{one.net}", one.at, one.kind)
@@ -314,6 +316,14 @@ def _opened(part: Part, inner: Cell, library: Library) -> tuple[Cell, dict[str, 
         ties[pin.name] = [place for place in places if place != pin.at] or [pin.at]
     piece = Cell("piece", (), parts, tuple(Wire(w.points) for w in inner.wires), labels, {}, "", inner.notes)
     return pruned(tidied(piece, library), library), ties
+
+
+def _with_given(text: str, given: Mapping[str, str]) -> str:
+    """The same of a value that may have a tolerance."""
+    with suppress(QuantityError):
+        plain, tolerance = split(text)
+        return f"{_filled(plain, given)} {tolerance.text}" if tolerance else _filled(text, given)
+    return text
 
 
 def _filled(text: str, given: Mapping[str, str]) -> str:

@@ -55,7 +55,8 @@ def template(block: Block, outer: dict) -> Template:
         model = _find_model(block, part)
         kind, nodes, values, control = part.kind, part.nodes, part.values, part.control
         parts.append(Element(part.name, kind, nodes, values, model, Scope(), place, control, part.wave, part.initial))
-    return Template(block.name, block.nodes, block.inputs, {**outer, **block.parameters}, tuple(parts))
+    process = frozenset(outer) - set(block.parameters) - set(block.inputs)
+    return Template(block.name, block.nodes, block.inputs, {**outer, **block.parameters}, tuple(parts), process)
 
 
 def _elements(

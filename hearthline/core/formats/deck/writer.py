@@ -12,6 +12,7 @@ from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.deck_value import value_text
 from hearthline.core.elements.kind import Symbol
 from hearthline.core.errors import CircuitError
+from hearthline.core.tolerance import split
 
 
 @dataclass(frozen=True)
@@ -55,14 +56,14 @@ def _inside(cell: Cell, library: Library, seen: dict[str, Cell]) -> list[Cell]:
 
 
 def _block(cell: Cell, library: Library) -> tuple[list[str], dict[str, int]]:
-    given = "".join(f" {name}={value_text(text, '')}" for name, text in cell.parameters.items())
+    given = "".join(f" {name}={value_text(split(text)[0], '')}" for name, text in cell.parameters.items())
     lines, places = _parts(cell, library)
     head = " ".join([".subckt", cell.name, *(pin.name.lower() for pin in cell.pins)]) + given
     return [head, *lines, ".ends"], {name: at + 1 for name, at in places.items()}
 
 
 def _top(cell: Cell, library: Library) -> tuple[list[str], dict[str, int]]:
-    parameters = [f".param {name}={value_text(text, '')}" for name, text in cell.parameters.items()]
+    parameters = [f".param {name}={value_text(split(text)[0], '')}" for name, text in cell.parameters.items()]
     lines, places = _parts(cell, library)
     return [*parameters, *lines], {name: at + len(parameters) for name, at in places.items()}
 
@@ -104,9 +105,9 @@ def _rest(part: Part, symbol: Symbol | Cell, ends: list[str], letters: Mapping[s
     yield from ends
     if isinstance(symbol, Cell):
         yield symbol.name
-        yield from (f"{name}={value_text(text, '')}" for name, text in part.values.items())
+        yield from (f"{name}={value_text(split(text)[0], '')}" for name, text in part.values.items())
         return
-    texts = {one.name: part.values.get(one.name, "").strip() or one.default for one in symbol.fields}
+    texts = {one.name: split(part.values.get(one.name, ""))[0].strip() or one.default for one in symbol.fields}
     given = {name: text for name, text in texts.items() if text}
     if symbol.takes_model:
         yield part.device.lower()

@@ -10,6 +10,7 @@ from hearthline.core.formats.bench_source import BenchSource
 from hearthline.core.formats.run_file import write_run_file
 from hearthline.core.formats.run_folder.curves import curve_tables
 from hearthline.core.formats.run_folder.readings import reading_tables
+from hearthline.core.formats.run_folder.samples import sample_tables, with_samples
 from hearthline.core.formats.run_folder.verdict import FAILS, HOLDS, INCOMPLETE, Judgement, judged
 from hearthline.core.formats.run_folder.waves import write_waves
 from hearthline.core.formats.table import write_csv
@@ -25,7 +26,8 @@ def write_run_folder(folder: Path, source: BenchSource, run: Run) -> Judgement:
     for reading in source.bench.readings:
         if numbers[reading.name].problem:
             raise source.at_item("readings", reading.name, "formula", numbers[reading.name].problem)
-    tables = {**curve_tables(source, run, reader), **reading_tables(source.bench, run, numbers)}
+    readings = with_samples(source.bench, run, reading_tables(source.bench, run, numbers))
+    tables = {**curve_tables(source, run, reader), **readings, **sample_tables(source.bench, run)}
     found = judged(source.bench, run, numbers)
     write_run_file(folder / "run.nc", run, datetime.now(), "", numbers)
     for name, columns in tables.items():

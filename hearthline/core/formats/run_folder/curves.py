@@ -14,13 +14,25 @@ from hearthline.core.data.rows import columns_of, split
 from hearthline.core.errors import HearthlineError
 from hearthline.core.formats.bench_source import BenchSource
 from hearthline.core.formats.run_folder.conditions import condition_columns
+from hearthline.core.formats.run_folder.samples import SAMPLE, stacked
 
 Columns = Mapping[str, np.ndarray]
 
 
 def curve_tables(source: BenchSource, run: Run, reader: Reader) -> dict[str, Columns]:
     """By the name of the analysis. Raises FileError at the formula of a watch that does not fit."""
-    return {name: _table(source, name, data, reader) for name, data in run.results.items()}
+    found = {name: _table(source, name, data, reader) for name, data in run.results.items()}
+    if run.samples is None:
+        return found
+    of_samples = Reader(source.bench, run.samples.curves)
+    for name, columns in found.items():
+        data = run.samples.curves.get(name)
+        own: Columns = {SAMPLE: np.zeros(0, dtype=str)}
+        if data is not None:
+            number = data.conditions[SAMPLE][data.solved_rows // data.width]
+            own = {**_table(source, name, data, of_samples), SAMPLE: np.array([f"{k:.0f}" for k in number], dtype=str)}
+        found[name] = stacked(source.bench, columns, own)
+    return found
 
 
 def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Columns:

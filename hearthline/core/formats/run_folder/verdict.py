@@ -12,11 +12,13 @@ from xml.etree import ElementTree
 import numpy as np
 
 from hearthline.core.bench.bench import Bench, Specification
+from hearthline.core.bench.passing import ALL, yield_rows
 from hearthline.core.bench.readings import Numbers, Run, describe_lane
-from hearthline.core.bench.verdict import State, judge, limits, target_of
+from hearthline.core.bench.verdict import State, judge, limits, share_of, target_of
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.run_folder.conditions import at_lane
+from hearthline.core.spread.yields import Yield
 
 HOLDS, CLOSE, FAILS, INCOMPLETE = "holds", "close", "fails", "incomplete"
 _STATES = {
@@ -26,17 +28,20 @@ _STATES = {
 
 @dataclass(frozen=True)
 class Judgement:
-    """What is said of a run: its state, each specification as plain values, the seconds it took, and why conditions failed."""
+    """What is said of a run: its state, each specification as plain values, the seconds it took, why conditions failed, and the
+    yield of all specifications together where there are samples."""
 
     bench: str
     state: str
     specifications: tuple[Mapping[str, object], ...]
     seconds: float
     failed: tuple[str, ...] = ()
+    share: Mapping[str, object] | None = None
 
     def write(self, folder: Path) -> None:
         """`verdict.json` and `verdict.xml`. Raises FileError."""
-        plain = {"state": self.state, "specifications": list(self.specifications), "seconds": self.seconds}
+        whole = {"yield": self.share} if self.share is not None else {}
+        plain = {"state": self.state, "specifications": list(self.specifications), **whole, "seconds": self.seconds}
         write_atomically(folder / "verdict.json", json.dumps(plain, indent=1, ensure_ascii=False) + "\n")
         write_atomically(folder / "verdict.xml", self.report())
 
@@ -75,11 +80,30 @@ def _sentence(one: Mapping[str, object]) -> str:
 def judged(bench: Bench, run: Run, numbers: Mapping[str, Numbers]) -> Judgement:
     """The verdict of a run; a specification that only lacks what did not converge is incomplete."""
     failed = run.failed()
-    specifications = tuple(_said(bench, run, one, numbers[one.reading]) for one in bench.specifications)
+    yields = {row.reading: row.share for row in yield_rows(bench, run.samples)} if run.samples is not None else {}
+    specifications = tuple(
+        _with_yield(_said(bench, run, one, numbers[one.reading]), one, yields.get(one.reading))
+        for one in bench.specifications
+    )
     states = {one["state"] for one in specifications}
     whole = INCOMPLETE if failed or INCOMPLETE in states else FAILS if FAILS in states else HOLDS
     reasons = tuple(f"{_condition(run, k)}: {text}" for k, text in sorted(failed.items()))
-    return Judgement(bench.key, whole, specifications, run.seconds, reasons)
+    share = _plain_yield(yields[ALL]) if ALL in yields else None
+    return Judgement(bench.key, whole, specifications, run.seconds, reasons, share)
+
+
+def _with_yield(said: dict[str, object], spec: Specification, share: Yield | None) -> dict[str, object]:
+    """With the yield, which decides where one is wanted."""
+    if share is None:
+        return said
+    found = {**said, "yield": _plain_yield(share)}
+    if share.share < share_of(spec) and found["state"] != INCOMPLETE:
+        found["state"] = FAILS
+    return found
+
+
+def _plain_yield(share: Yield) -> dict[str, object]:
+    return {"passed": share.passed, "count": share.count, "low": share.low, "high": share.high}
 
 
 def _condition(run: Run, k: int) -> str:

@@ -1,0 +1,123 @@
+"""Datasets as groups of a netCDF-4 file. netCDF has no complex numbers: those have a last axis `part`, real and imaginary."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from hearthline.core.data.dataset import Dataset
+
+SQUEEZED_BYTES = 8e6
+"""Of curves that are compressed: it is slow."""
+
+
+def write_dataset(path: Path, data: Dataset) -> None:
+    """One analysis in a file of its own, without what it was made of."""
+    import h5netcdf
+
+    with h5netcdf.File(path, "w") as file:
+        write_dataset_group(file, data)
+
+
+def write_dataset_group(file: Any, data: Dataset) -> None:
+    """One analysis in a group."""
+    along = "step" if data.ragged else data.axis
+    file.dimensions = {"lane": data.lanes, along: data.width}
+    if any(np.iscomplexobj(values) for values in data.curves.values()):
+        file.dimensions["part"] = 2
+    axis = file.create_variable(data.axis, ("lane", along) if data.ragged else (along,), data=data.points)
+    axis.attrs["units"] = data.axis_unit
+    for name, values in data.conditions.items():
+        variable = _name_of_condition(name, data)
+        if values.dtype.kind == "U":
+            known = sorted(set(values.tolist()))
+            index = np.array([known.index(v) for v in values], np.int32)
+            file.create_variable(variable, ("lane",), data=index).attrs["flag_meanings"] = " ".join(known)
+        else:
+            file.create_variable(variable, ("lane",), data=values)
+    size = sum(values.nbytes for values in data.curves.values())
+    squeezed = {"compression": "gzip", "compression_opts": 1, "shuffle": True} if size < SQUEEZED_BYTES else {}
+    packed = [label for label, values in data.curves.items() if _is_packed(label, values)]
+    for label, values in data.curves.items():
+        if label not in packed:
+            name = _stored(label)
+            dims: tuple[str, ...] = ("lane", along)
+            if np.iscomplexobj(values):
+                dims, values = (*dims, "part"), np.stack([values.real, values.imag], axis=2)
+            variable = file.create_variable(name, dims, data=values, **squeezed)
+            variable.attrs["units"] = data.units.get(label, "")
+    if packed:
+        _write_packed(file, data, packed, along, squeezed)
+    file.create_variable("outcome", ("lane", along), data=data.outcomes.astype(np.int8), compression="gzip")
+    file.attrs["analysis"] = data.kind
+    file.attrs["axis"] = data.axis
+    file.attrs["per_condition"] = data.per_condition
+    file.attrs["conditions"] = json.dumps(list(data.conditions))
+    file.attrs["units"] = json.dumps({name: unit for name, unit in data.units.items() if name not in data.curves})
+    file.attrs["curves"] = json.dumps(list(data.curves))
+
+
+def _stored(label: str) -> str:
+    """How a curve is called in the file: a `/` would lead into a group."""
+    return label.replace("%", "%25").replace("/", "%2F")
+
+
+def _is_packed(label: str, values: np.ndarray) -> bool:
+    """Quantities of devices are many: they stand together in one variable, `device`, along the axis `quantity`."""
+    return "(" not in label and np.isrealobj(values)
+
+
+def _write_packed(file: Any, data: Dataset, labels: list[str], along: str, squeezed: dict) -> None:
+    import h5py
+
+    file.dimensions["quantity"] = len(labels)
+    names = np.array(labels, dtype=object)
+    file.create_variable("quantity", ("quantity",), dtype=h5py.string_dtype(), data=names)
+    values = np.stack([data.curves[label] for label in labels])
+    variable = file.create_variable("device", ("quantity", "lane", along), data=values, **squeezed)
+    variable.attrs["units"] = json.dumps([data.units.get(label, "") for label in labels])
+
+
+def _name_of_condition(name: str, data: Dataset) -> str:
+    """A condition may be called as the axis is, where that is a sweep of it."""
+    return f"condition {name}" if name == data.axis or name in data.curves else name
+
+
+def read_dataset(file: Any) -> Dataset:
+    """The analysis in a group."""
+    attributes = file.attrs
+    axis = str(attributes["axis"])
+    order = json.loads(attributes["curves"])
+    there = {label: file[_stored(label)] for label in order if _stored(label) in file.variables}
+    curves = {label: _curve(variable) for label, variable in there.items()}
+    units = {label: str(there[label].attrs["units"]) for label in curves} | json.loads(attributes["units"])
+    if "device" in file.variables:
+        packed = [label for label in order if label not in curves]
+        curves |= dict(zip(packed, file["device"][...], strict=True))
+        units |= dict(zip(packed, json.loads(file["device"].attrs["units"]), strict=True))
+    curves = {label: curves[label] for label in order}
+    points = file[axis][...]
+    outcomes = file["outcome"][...].astype(np.int64)
+    shell = Dataset(
+        str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), points, curves, units, {}, outcomes
+    )
+    names = json.loads(attributes["conditions"])
+    conditions = {name: condition_of(file[_name_of_condition(name, shell)]) for name in names}
+    return replace(shell, conditions=conditions, per_condition=int(attributes["per_condition"]))
+
+
+def _curve(variable: Any) -> np.ndarray:
+    values = variable[...]
+    return values[..., 0] + 1j * values[..., 1] if "part" in variable.dimensions else values
+
+
+def condition_of(variable: Any) -> np.ndarray:
+    """The values of a condition, words as words."""
+    values = variable[...]
+    if "flag_meanings" in variable.attrs:
+        return np.array(str(variable.attrs["flag_meanings"]).split())[values]
+    return values
