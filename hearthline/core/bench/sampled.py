@@ -135,7 +135,8 @@ def run_samples(
     Raises HearthlineError for wrong input; a sample that does not converge is kept as one that fails."""
     job, sampling = job or Job(), plan.sampling
     found = before.first(sampling.count) if before is not None and before.basis == plan.basis else None
-    normal = plan.space.correlated(normals(sampling.count, len(plan.space.variables), sampling.seed, sampling.way))
+    names = [one.name for one in plan.space.variables]
+    normal = plan.space.correlated(normals(sampling.count, names, sampling.seed, sampling.way))
     done = found.count if found is not None else 0
     size = _portion(plan, job)
     job.name("samples", 1, 1)
@@ -153,6 +154,17 @@ def run_samples(
     if found is None:
         found = _piece(plan, normal[:0], job, keep=False)
     return replace(found, asked=sampling.count)
+
+
+def evaluated(plan: SamplePlan, normal: np.ndarray, job: Job) -> SampleSet:
+    """Samples with given numbers (samples, variables), which go together already; without curves. Raises HearthlineError."""
+    found: SampleSet | None = None
+    size = _portion(plan, job)
+    for begin in range(0, max(len(normal), 1), size):
+        found = followed_by(found, _piece(plan, normal[begin : begin + size], job, keep=False))
+        if job.stopped:
+            break
+    return found or _piece(plan, normal[:0], job, keep=False)
 
 
 def _portion(plan: SamplePlan, job: Job) -> int:

@@ -4,18 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from itertools import combinations
 
 import numpy as np
 
-from hearthline.core.spread.least_squares import elastic, fitted
+from hearthline.core.spread.least_squares import bending, elastic, fitted, plain_or_elastic
 from hearthline.core.spread.samples import SampleSet
 from hearthline.core.spread.variables import Variable
 
-ENOUGH = 3
-"""Samples a variable from which on a plain fit is trusted; under it only what helps is fitted."""
-CURVED = 16
-"""Variables, the strongest, whose squares and pairs are looked at."""
 REST = "rest"
 
 
@@ -54,12 +49,13 @@ def contributions(samples: SampleSet, values: np.ndarray, curved: bool = False) 
     if size <= 0 or not samples.variables:
         return [Contribution((), 1.0 if size > 0 else 0.0)]
     x, y = standard(samples.variables, samples.normal[known]), y / size
-    linear = fitted(x, y) if len(y) >= ENOUGH * x.shape[1] else elastic(x, y)
+    linear = plain_or_elastic(x, y)
     found = list(_shares(x, y, linear, [(name,) for name in samples.names]))
     if curved:
         rest = y - x @ linear
-        terms, names = _curved(x, np.maximum(np.abs(linear), np.abs(_bent(x, rest))), samples.names)
-        found += _shares(terms, y, elastic(terms, rest), names)
+        which = bending(x, linear, rest)
+        terms = _curved(x, which)
+        found += _shares(terms, y, elastic(terms, rest), [(samples.names[a], samples.names[b]) for a, b in which])
     found = sorted((one for one in found if one.share != 0.0), key=lambda one: -one.share)
     return [*found, Contribution((), max(0.0, 1.0 - sum(one.share for one in found)))]
 
@@ -72,21 +68,11 @@ def _shares(
             yield Contribution(name, float(weights[k] * (terms[:, k] @ y) / len(y)))
 
 
-def _bent(x: np.ndarray, rest: np.ndarray) -> np.ndarray:
-    """How the square of each variable goes with what is left of a reading."""
-    squares = np.square(x)
-    squares -= squares.mean(axis=0)
-    size = squares.std(axis=0)
-    return squares.T @ rest / len(rest) / np.where(size > 0, size, 1.0)
-
-
-def _curved(x: np.ndarray, strength: np.ndarray, names: tuple[str, ...]) -> tuple[np.ndarray, list[tuple[str, ...]]]:
-    """Squares and pairs of the strongest variables, each of mean 0 and variance 1, without what is linear in them."""
-    strong = [int(k) for k in np.argsort(-strength, kind="stable")[:CURVED]]
-    which = [(k, k) for k in strong] + list(combinations(strong, 2))
+def _curved(x: np.ndarray, which: list[tuple[int, int]]) -> np.ndarray:
+    """Squares and pairs of variables, each of mean 0 and variance 1, without what is linear in them."""
     terms = np.column_stack([x[:, a] * x[:, b] for a, b in which])
     terms = terms - terms.mean(axis=0)
-    own = x[:, strong]
+    own = x[:, sorted({k for pair in which for k in pair})]
     terms = terms - own @ fitted(own, terms)
     size = terms.std(axis=0)
-    return terms / np.where(size > 0, size, 1.0), [(names[a], names[b]) for a, b in which]
+    return terms / np.where(size > 0, size, 1.0)

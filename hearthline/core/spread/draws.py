@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from hashlib import sha256
 
 import numpy as np
 
@@ -84,20 +85,27 @@ class Space:
         return np.column_stack([one.values(z) for one, z in zip(self.variables, normal.T, strict=True)])
 
 
-def normals(count: int, dimensions: int, seed: int = 1, way: str = RANDOM) -> np.ndarray:
-    """Standard normal numbers (count, dimensions); the same ones for the same seed, and the first ones of a larger count, but
-    of a Latin hypercube, which is of its count. Raises ValueError for another way."""
+def normals(count: int, names: Sequence[str], seed: int = 1, way: str = RANDOM) -> np.ndarray:
+    """Standard normal numbers (count, variables); the same ones for the same seed, and the first ones of a larger count, but
+    of a Latin hypercube, which is of its count. Random ones belong to a variable's name, so that a changed circuit sees the
+    same numbers where it is unchanged. Raises ValueError for another way."""
     if way not in WAYS:
         raise ValueError(f"there is no way '{way}' to sample; there are {', '.join(WAYS)}")
-    if way == RANDOM or not dimensions:
-        return np.random.default_rng(seed).standard_normal((count, dimensions))
+    if not names:
+        return np.zeros((count, 0))
+    if way == RANDOM:
+        return np.column_stack([_stream(name, seed).standard_normal(count) for name in names])
     from scipy.stats import norm, qmc  # late: most of a second
 
     if way == LATIN:
-        points = qmc.LatinHypercube(dimensions, rng=seed).random(count)
+        points = qmc.LatinHypercube(len(names), rng=seed).random(count)
     else:
-        if dimensions > LARGEST_SOBOL:
-            raise ValueError(f"a Sobol sequence has at most {LARGEST_SOBOL} variables, and here are {dimensions}")
+        if len(names) > LARGEST_SOBOL:
+            raise ValueError(f"a Sobol sequence has at most {LARGEST_SOBOL} variables, and here are {len(names)}")
         more = int(np.ceil(np.log2(max(2, count))))
-        points = qmc.Sobol(dimensions, rng=seed).random_base2(more)[:count]
+        points = qmc.Sobol(len(names), rng=seed).random_base2(more)[:count]
     return norm.ppf(np.clip(points, 1e-12, 1 - 1e-12))
+
+
+def _stream(name: str, seed: int) -> np.random.Generator:
+    return np.random.default_rng([seed, *sha256(name.encode()).digest()[:8]])

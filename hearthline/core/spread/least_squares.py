@@ -4,11 +4,17 @@ its strength by cross-validation, found by accelerated proximal gradients (A. Be
 
 from __future__ import annotations
 
+from itertools import combinations
+
 import numpy as np
 
 MIX = 0.9
 """Of the absolute part in the penalty; the rest is quadratic, so that terms that go together stay together."""
 FOLDS, STRENGTHS, TURNS = 5, 24, 200
+ENOUGH = 3
+"""Samples a term from which on a plain fit is trusted."""
+CURVED = 16
+"""Terms whose squares and pairs are looked at."""
 SHORTEST = 1e-3
 """Of the path of strengths: the last, as a share of the first."""
 
@@ -16,6 +22,26 @@ SHORTEST = 1e-3
 def fitted(terms: np.ndarray, values: np.ndarray) -> np.ndarray:
     """Coefficients (terms,) of the best plain fit of centred values (samples,) by centred terms (samples, terms)."""
     return np.linalg.lstsq(terms, values, rcond=None)[0]
+
+
+def bent(terms: np.ndarray, rest: np.ndarray) -> np.ndarray:
+    """How the square of each term (samples, terms) goes with values (samples,) of mean 0: (terms,), of either sign."""
+    squares = np.square(terms)
+    squares -= squares.mean(axis=0)
+    size = squares.std(axis=0)
+    return squares.T @ rest / len(rest) / np.where(size > 0, size, 1.0)
+
+
+def bending(terms: np.ndarray, linear: np.ndarray, rest: np.ndarray) -> list[tuple[int, int]]:
+    """Squares and pairs of the terms that matter most, by their linear weights or by what is left without those."""
+    strength = np.maximum(np.abs(linear), np.abs(bent(terms, rest)))
+    strong = [int(k) for k in np.argsort(-strength, kind="stable")[:CURVED]]
+    return [(k, k) for k in strong] + list(combinations(strong, 2))
+
+
+def plain_or_elastic(terms: np.ndarray, values: np.ndarray) -> np.ndarray:
+    """A plain fit where there are samples enough, else one of the terms that help."""
+    return fitted(terms, values) if len(values) >= ENOUGH * terms.shape[1] else elastic(terms, values)
 
 
 def elastic(terms: np.ndarray, values: np.ndarray) -> np.ndarray:

@@ -36,5 +36,5 @@ def sampled(netlist: Netlist, statistics: Statistics, sampling: Sampling, at: Co
     Raises CircuitError for a device whose area is not known.
     """
     space = Space.of(variables_of(netlist, statistics, at, kinds=sampling.kinds), statistics)
-    independent = normals(sampling.count, len(space.variables), sampling.seed, sampling.way)
+    independent = normals(sampling.count, [one.name for one in space.variables], sampling.seed, sampling.way)
     return space.draws(space.correlated(independent)).crossed(lane_of(at))

@@ -1,0 +1,89 @@
+"""Failures of a bench's specifications that samples would not meet, and the likeliest point of a reading at some sigma."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from hearthline.core.bench.passing import judged_limits
+from hearthline.core.bench.sampled import SamplePlan, evaluated
+from hearthline.core.engine.job import Job
+from hearthline.core.errors import BenchError
+from hearthline.core.spread.samples import SampleSet
+from hearthline.core.spread.tails import Tail, tail, worst_point
+
+LOW, HIGH = "low", "high"
+
+
+@dataclass(frozen=True)
+class Side:
+    """One end of a specification: the reading, which end, and its value."""
+
+    reading: str
+    end: str
+    limit: float
+
+    def margins(self, values: np.ndarray) -> np.ndarray:
+        """How far values (samples, rows) are within it, at the worst row."""
+        away = values - self.limit if self.end == LOW else self.limit - values
+        return away.min(axis=1)
+
+
+@dataclass(frozen=True)
+class RareFailure:
+    """How rarely any of some limits is passed, and the set of the likeliest failing points, a sample each."""
+
+    sides: tuple[Side, ...]
+    tail: Tail
+    points: SampleSet
+
+
+def sides_of(plan: SamplePlan, names: Sequence[str] | None = None) -> tuple[Side, ...]:
+    """The limits of the bench's specifications, or of those of some readings. Raises BenchError where there is none."""
+    bench = plan.snapshot.bench
+    probe = evaluated(plan, np.zeros((1, len(plan.space.variables))), Job())
+    both = judged_limits(bench, probe)
+    found = [
+        Side(name, end, value)
+        for name, ends in both.items()
+        for end, value in zip((LOW, HIGH), ends, strict=True)
+        if np.isfinite(value) and (names is None or name in names)
+    ]
+    if not found:
+        raise BenchError("no specification has a limit, so nothing can fail", "specifications", "low")
+    return tuple(found)
+
+
+def rare_failure(
+    plan: SamplePlan, names: Sequence[str] | None = None, job: Job | None = None, wanted: float = 0.1, most: int = 5000
+) -> RareFailure:
+    """How rarely a specification fails, or those of some readings: see `spread.tails`. Raises HearthlineError."""
+    job = job or Job()
+    job.name("rare failures", 1, 1)
+    sides, spent = sides_of(plan, names), 0
+
+    def margins(points: np.ndarray) -> np.ndarray:
+        nonlocal spent
+        job.portion(spent, len(points), most)
+        spent += len(points)
+        values = evaluated(plan, plan.space.correlated(points), job).values
+        found = np.column_stack([side.margins(values[side.reading]) for side in sides])
+        return np.full_like(found, np.nan) if job.stopped else found
+
+    found = tail(margins, len(sides), len(plan.space.variables), wanted, most, plan.sampling.seed)
+    where = np.array([one.at for one in found.points]).reshape(-1, len(plan.space.variables))
+    return RareFailure(sides, found, evaluated(plan, plan.space.correlated(where), job))
+
+
+def statistical_corner(plan: SamplePlan, side: Side, sigma: float, job: Job | None = None) -> SampleSet:
+    """The point at some sigma from the nominal circuit at which a reading is worst towards one end: as a set of one sample.
+    Raises HearthlineError."""
+    job = job or Job()
+
+    def margins(points: np.ndarray) -> np.ndarray:
+        return side.margins(evaluated(plan, plan.space.correlated(points), job).values[side.reading])[:, None]
+
+    at = worst_point(margins, 0, len(plan.space.variables), sigma)
+    return replace(evaluated(plan, plan.space.correlated(at[None]), job), asked=1)
