@@ -57,6 +57,12 @@ def _runs(around: Around) -> QWidget:
     return LogbookView(around.desk)
 
 
+def _spread(around: Around) -> QWidget:
+    from hearthline.app.spread.view import SpreadView
+
+    return SpreadView(around.desk, around.guide.device)
+
+
 def _loops(around: Around) -> QWidget:
     from hearthline.app.panels.loops_view import LoopsView
 
@@ -75,6 +81,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("charts", lambda around: Sheet(around.desk), at_once=True),
         SideView("bench", _bench),
         SideView("conditions", _conditions),
+        SideView("spread", _spread),
         SideView("runs", _runs),
         SideView("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
         SideView("loops", _loops),

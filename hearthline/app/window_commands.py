@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hearthline.app.canvas.drawing import STEP
@@ -12,6 +13,7 @@ from hearthline.app.shelf_doings import ask_bench, copy_cell
 from hearthline.app.theme.size import NAME, USUAL, limited
 from hearthline.app.theme.theme import theme
 from hearthline.app.watching import look_pointed, watch_pointed
+from hearthline.core.bench.samples import SampleSetup
 
 if TYPE_CHECKING:
     from hearthline.app.frame import Frame
@@ -24,6 +26,7 @@ def window_commands(window: Frame) -> list[Command]:
     return [
         Command("Add or find anything", ("Space",), window.open_search),
         Command("Run the bench", ("Ctrl+Return",), lambda: desk.run(), needs.bench),
+        Command("Draw samples", ("Ctrl+Shift+Return",), lambda: draw_samples(window), needs.bench),
         Command("Stop the run", ("Ctrl+.",), desk.stop, needs.running),
         Command("New bench for this cell", ("Ctrl+E",), lambda: ask_bench(window, "name of the bench", desk.new_bench)),
         Command(
@@ -60,6 +63,16 @@ def window_commands(window: Frame) -> list[Command]:
         Command("Keys and mouse", ("F1",), lambda: window.help.toggle()),
         Command("Close the window", ("Ctrl+Q",), window.close),
     ]
+
+
+def draw_samples(window: Frame) -> None:
+    """Of the bench as it says, or the usual ones; the spread stands beside the drawing."""
+    desk = window.desk
+    if desk.bench.samples is None:
+        desk.change_bench(replace(desk.bench, samples=SampleSetup()), "samples")
+    if not window.desk.device_shown:
+        window.side.show_view("spread")
+    desk.run()
 
 
 def _size_texts(window: Frame, step: int) -> None:

@@ -87,6 +87,7 @@ class Drawing(QWidget):
         desk.document_changed.connect(self._refresh)
         desk.point_solved.connect(self._take_values)
         desk.warmth.changed.connect(self.update)
+        desk.spread.analysed.connect(self.update)
         changes = (desk.selection_changed, desk.pointed_net_changed, desk.findings_changed)
         for signal in (*changes, theme.changed):
             signal.connect(self.update)
@@ -254,7 +255,7 @@ class Drawing(QWidget):
             {kind: desk.bench.columns(kind) for kind in ELEMENTS} if desk.bench else {},
             names[0] if names else "", instance, desk.findings,
             {name: desk.pin_currents(name) for name in desk.picked.parts if self._is_block(name)},
-            self._watched(), tuple(desk.warmth.on(self.scene.cell, instance)) if instance else (),
+            self._watched(), tuple(desk.heats(self.scene.cell)) if instance else (),
         )  # fmt: skip
 
     def _watched(self) -> tuple[tuple[str, str], ...]:

@@ -28,19 +28,24 @@ class ConditionChips(QWidget):
         desk.bench_changed.connect(self._show)
         desk.results.condition_changed.connect(self._show)
         desk.document_changed.connect(self._show)
+        desk.spread.chosen_changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         """Makes the chips anew, but only when they say something else."""
         bench = self.desk.bench
-        chosen = self.desk.results.chosen
-        shown = (self.desk.bench_key, bench.point, bench.grid, chosen) if bench else None
+        chosen, sample = self.desk.results.chosen, self.desk.spread.chosen
+        shown = (self.desk.bench_key, bench.point, bench.grid, chosen, sample) if bench else None
         if shown == self._shown:
             return
         self._shown = shown
         clear(self.row)
         if bench is None:
             return
+        if sample >= 0:
+            back = self._chip(f"sample {sample + 1} ✕", "The whole desk shows this sample; click for the nominal circuit",
+                              lambda _: self.desk.spread.choose_sample(-1, self.desk.snapshot))  # fmt: skip
+            back.setProperty("grid", True)
         if chosen is not None:
             back = self._chip(f"at {_words(chosen)} ✕", "The whole desk shows this condition of the run; click for the "
                               "bench's own point", lambda _: self.desk.results.choose_condition(-1))  # fmt: skip

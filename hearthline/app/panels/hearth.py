@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
@@ -12,6 +13,7 @@ from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import clear
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.spread import percent
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.marks import ROLES, TEXT_ROLES, draw_mark
 from hearthline.app.theme.theme import theme
@@ -48,6 +50,7 @@ class HearthLine(QScrollArea):
         desk.results.verdicts_changed.connect(self._show)
         desk.results.stale_changed.connect(self._show)
         desk.results.run_changed.connect(self._show)
+        desk.spread.judged_changed.connect(self._show)
         theme.changed.connect(self._show)
         self._build()
 
@@ -157,7 +160,8 @@ class Segment(QWidget):
     def show_verdict(self) -> None:
         """Takes what the desk says now; painted again only where that is something else."""
         results, specification = self.desk.results, self.specification
-        said = (results.verdicts.get(self.reading), specification, results.run, results.stale, theme.palette)
+        judged = self.desk.spread.judged
+        said = (results.verdicts.get(self.reading), specification, results.run, results.stale, theme.palette, judged)
         if self._said is not None and all(a is b for a, b in zip(said, self._said, strict=True)):
             return
         self._said = said
@@ -244,6 +248,15 @@ class Segment(QWidget):
         tick = int(box.left() + box.width() * 0.2)
         painter.drawLine(tick, int(box.top()) - 2, tick, int(box.bottom()) + 2)
 
+    def _of_samples(self) -> list[str]:
+        """The margin in standard deviations and the yield, where there are samples."""
+        spread = self.desk.spread
+        if spread.samples is None or self.reading not in spread.judged.passing:
+            return []
+        room = spread.sigmas(self.reading)
+        words = [f"{room:.1f} σ".replace("-", "−")] if np.isfinite(room) else []
+        return [*words, f"{percent(spread.judged.of(self.reading).share)} % pass"]
+
     def _context(self) -> str:
         verdict, results = self.verdict, self.desk.results
         data = results.dataset_of(self.reading)
@@ -259,6 +272,7 @@ class Segment(QWidget):
             words.append(f"off by {write(verdict.away, self.unit, 3)}" if verdict.away == verdict.away else "no limit")
         else:
             words.append(f"margin {write(verdict.margin, self.unit, 3)}")
+            words += self._of_samples()
             if verdict.away == verdict.away:
                 words.append(f"◇ {write(verdict.away, self.unit, 2)}")
         if verdict.missing:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -13,6 +14,7 @@ from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.core.errors import HearthlineError
 from hearthline.core.expression import parse_value
 from hearthline.core.quantity import write
+from hearthline.core.tolerance import Tolerance
 
 
 def set_wrong(widget: QWidget, wrong: bool) -> None:
@@ -21,6 +23,16 @@ def set_wrong(widget: QWidget, wrong: bool) -> None:
         widget.setProperty("wrong", wrong)
         widget.style().unpolish(widget)
         widget.style().polish(widget)
+
+
+def _reach(number: float, tolerance: Tolerance | None, unit: str) -> str:
+    """How far a value with a tolerance may be: `, 4.85 to 5.15 kΩ`, or its standard deviation."""
+    if tolerance is None:
+        return ""
+    if math.isfinite(tolerance.within):
+        low, high = (write(float(f"{number * (1.0 + sign * tolerance.within):.6g}"), unit) for sign in (-1, 1))
+        return f", {low} to {high}"
+    return f", σ {write(float(f'{abs(number) * tolerance.sigma:.4g}'), unit)}"
 
 
 class ValueLine(QLineEdit):
@@ -71,12 +83,13 @@ class ValueLine(QLineEdit):
         if self.empty and not text.strip():
             return "", ""
         try:
-            number = float(parse_value(text, self.unit).value(self.parameters()))
+            value = parse_value(text, self.unit)
+            number = float(value.value(self.parameters()))
         except HearthlineError as error:
             return str(error), ""
         problem = self.check(number)
         obvious = not self.unit and text.strip().isdigit()
-        return problem, "" if obvious else f"= {write(number, self.unit)}"
+        return problem, "" if obvious else f"= {write(number, self.unit)}{_reach(number, value.tolerance, self.unit)}"
 
     def _edited(self, text: str) -> None:
         if not self.verdict():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,6 +16,7 @@ from hearthline.app.state.results import Results
 from hearthline.app.state.runner import RunRequest
 from hearthline.app.state.selection import Selection, picked_by_name, selection_of
 from hearthline.app.state.snapshots import Snapshots
+from hearthline.app.state.spread import SpreadState
 from hearthline.app.state.study import DeviceStudy
 from hearthline.app.state.values import PointValues, current_into
 from hearthline.app.state.warmth import Warmth
@@ -70,6 +71,7 @@ class Desk(QObject):
         self.results = Results(self)
         self.warmth = Warmth(self)
         self.matching = Matching(self)
+        self.spread = SpreadState(self.results, self)
         self._snapshots = Snapshots(self.tell)
         self.documents.changed.connect(self._take_change)
         for signal in (self.documents.changed, self.bench_changed):
@@ -83,6 +85,9 @@ class Desk(QObject):
         self.results.told.connect(self.tell)
         self.results.follow_wanted.connect(lambda: self.results.follow(self.bench, self.snapshot))
         self.results.condition_changed.connect(self._solve)
+        self.spread.chosen_changed.connect(self._solve)
+        self.spread.told.connect(self.tell)
+        self.document_changed.connect(self.spread.follow_bench)
 
     # -- what is open
 
@@ -327,7 +332,13 @@ class Desk(QObject):
     def _solve(self) -> None:
         snapshot = self.snapshot
         if snapshot:  # checks follow the answer, so that they do not delay it
-            self.live.ask(snapshot, self.results.chosen)
+            self.live.ask(snapshot, self.results.chosen, self.spread.draws)
+
+    def heats(self, cell: Cell) -> Iterator[tuple[str, str, float]]:
+        """(part, terminal, heat) on the shown cell: where it wants to oscillate, or else what costs the yield."""
+        instance = self.instance
+        if instance is not None:
+            yield from self.warmth.on(cell, instance) if self.warmth.found else self.spread.on(cell, instance)
 
     def _check(self) -> None:
         """Asks for what the checks find on the shown cell."""
@@ -435,6 +446,7 @@ class Desk(QObject):
         self.checker.close()
         self.warmth.close()
         self.matching.close()
+        self.spread.close()
         self.study.close()
 
 

@@ -15,6 +15,7 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.netlist import Element
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import HearthlineError
+from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition
 
 
@@ -37,6 +38,7 @@ class PointRequest:
     before: Dataset | None = None
     kept: Kept | None = None
     condition: Condition | None = None
+    draws: Draws | None = None
 
     def __call__(self) -> PointAnswer:
         from hearthline.core.bench.run import solve_point  # late: the engine loads its kernels on this thread
@@ -44,7 +46,7 @@ class PointRequest:
         begin = time.perf_counter()
         try:
             recall = self.kept.recall if self.kept else None
-            dataset, error = solve_point(self.snapshot, self.before, recall, self.condition), None
+            dataset, error = solve_point(self.snapshot, self.before, recall, self.condition, self.draws), None
         except HearthlineError as problem:
             dataset, error = None, problem
         answer = PointAnswer(self.snapshot, dataset, error, 1e3 * (time.perf_counter() - begin))
@@ -116,12 +118,12 @@ class LiveSolver(QObject):
         self._worker.refused.connect(self._refuse)
         self._asked: Snapshot | None = None
 
-    def ask(self, snapshot: Snapshot, condition: Condition | None = None) -> None:
+    def ask(self, snapshot: Snapshot, condition: Condition | None = None, draws: Draws | None = None) -> None:
         """Replaces whatever was waiting; begins from the last point of the same cell. Without a condition it is the bench's
-        own point."""
+        own point; with `draws` that of a sample."""
         self._asked = snapshot
         near = self._last is not None and self._last.snapshot.bench.subject == snapshot.bench.subject
-        request = PointRequest(snapshot, self._last.dataset if near else None, self._kept, condition)
+        request = PointRequest(snapshot, self._last.dataset if near else None, self._kept, condition, draws)
         self._worker.ask(lambda report: request())
 
     @property

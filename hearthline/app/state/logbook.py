@@ -17,6 +17,8 @@ from hearthline.core.formats.run_file import Record, read_record
 KEPT = 20
 """Runs of each bench that cleaning leaves, where nothing else is said."""
 RULE = "logbook.json"
+PROOF = "proof: "
+"""Begins the note of a run that proved a mend."""
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,11 @@ class LogEntry:
     size: int = 0
     pinned: bool = False
     record: Record | None = None
+
+    @property
+    def proof(self) -> bool:
+        """Whether it proved a mend, and is not of the circuit as it was drawn."""
+        return self.record is not None and self.record.note.startswith(PROOF)
 
 
 @dataclass(frozen=True)

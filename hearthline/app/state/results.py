@@ -92,7 +92,8 @@ class Results(QObject):
         self.ghost, self.cursor, self.lane, self.condition, self.marked = None, None, -1, -1, ""
         self._show(None)
         self.read_logbook()
-        newest = next((entry for entry in self.entries if bench is not None and entry.bench == bench.key), None)
+        own = (entry for entry in self.entries if bench is not None and entry.bench == bench.key)
+        newest = next((entry for entry in own if not entry.proof), None)
         if newest:
             self.show_run(newest.path)
 
@@ -205,6 +206,11 @@ class Results(QObject):
             self.numbers, self._read_for = numbers, _formulas(self.bench)
             self._judge()
         self.run_changed.emit()
+
+    def show_for_now(self, shown: Shown) -> None:
+        """Curves and readings of one sample in the place of the run's, or the run again."""
+        self._wanted = None
+        self._show(shown)
 
     def _read(self) -> None:
         """Takes the readings from the shown run, off this thread."""

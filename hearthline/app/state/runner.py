@@ -6,7 +6,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -139,7 +139,9 @@ class Runner(QObject):
                 words = f"{points:,}".replace(",", " ") + f" points, about {write(size, '', 2)}B in memory"
                 self._arrived.emit(RunAnswer(request, made, size=words))
                 return
-            run = run_bench(request.snapshot, job, request.names, request.before, self._teller(request, made))
+            tell = self._teller(request, made)
+            run = run_bench(request.snapshot, job, request.names, request.before, tell)
+            run = self._sampled(request, run, job, tell)
             numbers = Reader(request.snapshot.bench, run.results).all()
         except HearthlineError as error:
             self._arrived.emit(RunAnswer(request, made, error=error))
@@ -158,6 +160,19 @@ class Runner(QObject):
             self.stored.emit(write_run(request.folder, run, made, request.note, numbers), None)
         except HearthlineError as error:
             self.stored.emit(None, error)
+
+    @staticmethod
+    def _sampled(request: RunRequest, run: Run, job: Job, tell: Callable[[Run], None]) -> Run:
+        """With the samples of the bench, as far as they are not there; those that were drawn before are kept."""
+        from hearthline.core.bench.sampled import run_samples, sample_plan
+
+        before = request.before.samples if request.before is not None else None
+        if request.snapshot.bench.samples is None or job.stopped or request.names is not None:
+            return replace(run, samples=before)
+        plan = sample_plan(request.snapshot)
+        tell(replace(run, samples=before))
+        samples = run_samples(plan, job, before, lambda some: tell(replace(run, samples=some)))
+        return replace(run, samples=samples)
 
     def _teller(self, request: RunRequest, made: datetime) -> Callable[[Run], None]:
         """Hands on a run as far as it is, with its readings, not too often."""

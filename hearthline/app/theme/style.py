@@ -66,6 +66,9 @@ QTableView {{ background: {p.paper}; border: none; border-top: 1px solid {p.line
 QPlainTextEdit {{ background: {p.paper}; border: 1px solid {p.line}; border-radius: 6px;
   selection-background-color: {p.teal}; selection-color: {p.paper}; }}
 QProgressBar {{ background: {p.raised}; border: none; border-radius: 3px; }}
+QSlider::groove:horizontal {{ background: {p.raised}; height: 4px; border-radius: 2px; }}
+QSlider::handle:horizontal {{ background: {p.teal}; width: 12px; margin: -5px 0; border-radius: 6px; }}
+QSlider::handle:horizontal:disabled {{ background: {p.line}; }}
 QProgressBar::chunk {{ background: {p.ember}; border-radius: 3px; }}
 QSplitter::handle {{ background: {p.line}; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}

@@ -21,6 +21,7 @@ from hearthline.core.engine.dc import operating_point
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.recall import Recall
 from hearthline.core.errors import CircuitError
+from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, key_of, lane_of
 
 
@@ -121,10 +122,11 @@ def _chosen(data: Dataset, conditions: tuple[Condition, ...], done: tuple[Condit
 
 
 def solve_point(
-    snapshot: Snapshot, before: Dataset | None = None, recall: Recall | None = None, condition: Condition | None = None
-) -> Dataset:
-    """The operating point at the bench's point, or at another condition. Raises ConvergenceError when there is none,
-    HearthlineError else.
+    snapshot: Snapshot, before: Dataset | None = None, recall: Recall | None = None, condition: Condition | None = None,
+    draws: Draws | None = None,
+) -> Dataset:  # fmt: skip
+    """The operating point at the bench's point, or at another condition, or of a sample. Raises ConvergenceError when there
+    is none, HearthlineError else.
 
     `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work;
     `recall` keeps what else need not be worked out again.
@@ -134,6 +136,8 @@ def solve_point(
         known = {label[2:-1]: float(v[0, 0]) for label, v in before.curves.items() if label.startswith("V(")}
         netlist = replace(netlist, near={net: v for net, v in known.items() if math.isfinite(v)})
     lanes = lane_of(condition or snapshot.condition())
+    if draws is not None:
+        lanes = draws.crossed(lanes)
     result = operating_point(netlist, snapshot.kit.models, lanes, recall=recall)
     if len(result.solution.failed_lanes):
         raise result.solution.failure(0)

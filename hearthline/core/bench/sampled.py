@@ -167,6 +167,14 @@ def evaluated(plan: SamplePlan, normal: np.ndarray, job: Job) -> SampleSet:
     return found or _piece(plan, normal[:0], job, keep=False)
 
 
+def one_sample(plan: SamplePlan, normal: np.ndarray, job: Job | None = None) -> dict[str, Dataset]:
+    """Everything of one sample, by its numbers (variables,): each analysis of the bench that readings are taken from, at the
+    conditions of the samples. Raises HearthlineError."""
+    draws = plan.space.draws(normal[None])
+    job = job or Job()
+    return {one.name: replace(one, draws=draws).run(plan.conditions, job).dataset for one in plan.plans}
+
+
 def _portion(plan: SamplePlan, job: Job) -> int:
     """Samples that are worked on at a time."""
     numbers = max(one.points() * max(len(one.labels), 1) for one in plan.plans) * len(plan.conditions)

@@ -128,6 +128,22 @@ def _of_devices(
             yield Variable(f"{element.name}.{name}", MISMATCH, element.name, name, 0.0, sigma, targets, plain)
 
 
+def device_sigmas(netlist: Netlist, statistics: Statistics, at: Condition, part: str) -> dict[str, float]:
+    """Standard deviations of what differs in one device of a kit, by its area; nothing where nothing does. Raises
+    CircuitError."""
+    element = next((one for one in netlist.elements if one.name == part), None)
+    law = statistics.mismatch.get(element.model, {}) if element is not None else {}
+    if element is None or not law:
+        return {}
+    area = area_of(element, Environment(at.parameters, at.celsius))
+    return {name: coefficient / PAIR / math.sqrt(area) for name, coefficient in law.items()}
+
+
+def is_voltage(parameter: str) -> bool:
+    """Whether a deviation of a device is one of a voltage; every other is a share."""
+    return parameter.startswith("dv")
+
+
 def area_of(element: Element, environment: Environment) -> float:
     """Width times length of all devices in parallel [m²]; of bipolars and diodes the multiple of the model's area. Raises
     CircuitError."""

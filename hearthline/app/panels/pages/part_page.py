@@ -21,6 +21,8 @@ from hearthline.core.elements import n_port
 from hearthline.core.elements.kind import Symbol, ValueField
 from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
+from hearthline.core.quantity import write
+from hearthline.core.spread.variables import device_sigmas, is_voltage
 
 LABELS = {
     "w": "width", "l": "length", "nf": "fingers", "m": "multiplier", "r": "resistance", "c": "capacitance", "dc": "value",
@@ -93,6 +95,8 @@ class PartPage(Page):
         self.file = quiet("")
         self.file.setVisible(getattr(self.symbol, "kind", "") == n_port.LETTER)
         self.column.addWidget(self.file)
+        self.differs = quiet("")
+        self.column.addWidget(self.differs)
         self.column.addWidget(heading("At this point"))
         self.rows = QWidget()
         self.column.addWidget(self.rows)
@@ -130,6 +134,9 @@ class PartPage(Page):
             return
         if not self.file.isHidden():
             self.file.setText("\n".join(self._facts()))
+        words = self._spread_words()
+        self.differs.setText(words)
+        self.differs.setVisible(bool(words))
         point, instance = self.desk.last_values, self.desk.instance
         values = point.part(instance.part(self.names[0])) if point and instance else {}
         if isinstance(self.symbol, Cell):
@@ -142,6 +149,19 @@ class PartPage(Page):
             bipolar = name == "region" and "vbe" in values
             text = region_word(values[name].value, True) if bipolar else values[name].text
             self.put(name, text, _role(name, values))
+
+    def _spread_words(self) -> str:
+        """How much the device differs from its twin, by its area."""
+        snapshot, instance = self.desk.snapshot, self.desk.instance
+        if snapshot is None or instance is None:
+            return ""
+        try:
+            found = device_sigmas(snapshot.netlist(), snapshot.kit.statistics, snapshot.condition(),
+                                  instance.part(self.names[0]))  # fmt: skip
+        except HearthlineError:
+            return ""
+        words = [f"{name} {sigma_text(name, sigma)}" for name, sigma in found.items()]
+        return f"differs by σ of {', '.join(words)}, by its area" if words else ""
 
     def _facts(self) -> list[str]:
         """Of the part's file."""
@@ -253,3 +273,8 @@ def _role(name: str, values: dict[str, Quantity]) -> str:
         return "teal"
     role = saturation_role(values)
     return TEXT_ROLES.get(role, role)
+
+
+def sigma_text(name: str, sigma: float) -> str:
+    """A standard deviation of a device: a voltage, or a share."""
+    return write(sigma, "V", 3) if is_voltage(name) else f"{100 * sigma:.3g} %"

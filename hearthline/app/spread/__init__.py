@@ -1,0 +1,1 @@
+"""Samples: how readings spread, what costs the yield, and what would mend it."""
