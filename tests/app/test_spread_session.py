@@ -124,7 +124,7 @@ def test_one_sample_on_the_whole_desk(sampled):
     worst = int(np.argmin(spread.samples.reading("return loss out")))
     px, py = cloud._places()
     sampled.click(cloud, QPoint(round(px[worst]), round(py[worst])))
-    assert spread.chosen == worst
+    assert spread.one.number == worst
     sampled.wait(lambda: not spread.busy and not desk.live.busy and not desk.results.loading)
     assert desk.results.readings["return loss out"][0] == approx(
         spread.samples.reading("return loss out")[worst], rel=1e-6
@@ -156,21 +156,23 @@ def test_a_mend_is_tried_proposed_proved_and_taken_over(sampled):
     sampled.type_into(page.wanted, "97 %")
     sampled.key_in(page.wanted)
     sampled.click(page.ask)
-    sampled.wait(lambda: not spread.mending)
-    first = spread.proposals[0]
+    sampled.wait(lambda: not spread.mends.busy)
+    first = spread.mends.proposals[0]
     assert first.prediction.share >= 0.97
     assert first.changes[0].variable == "ro.r"
     entries = len(desk.results.entries)
     press(sampled, page.proposals.itemAt(0).widget(), "prove")
-    sampled.wait(lambda: not spread.mending)
-    proof = spread.proof.comparison
+    sampled.wait(lambda: not spread.mends.busy)
+    proof = spread.mends.proof.comparison
     assert proof.new.share > before + 0.2
     assert proof.low > 0.15
     assert proof.mended - proof.broken == proof.new.passed - proof.old.passed
     assert len(desk.results.entries) == entries + 1
     kept = next(one for one in desk.results.entries if one.proof)
     assert "RO r 120 ±10% →" in kept.record.note
-    np.testing.assert_array_equal(read_run(kept.path).run.samples.reading("gain"), spread.proof.samples.reading("gain"))
+    np.testing.assert_array_equal(
+        read_run(kept.path).run.samples.reading("gain"), spread.mends.proof.samples.reading("gain")
+    )
     press(sampled, page, "take over")
     assert desk.cell.part("RO").values["r"] != "120 ±10%"
     assert "±" in desk.cell.part("RO").values["r"]

@@ -28,23 +28,23 @@ class ConditionChips(QWidget):
         desk.bench_changed.connect(self._show)
         desk.results.condition_changed.connect(self._show)
         desk.document_changed.connect(self._show)
-        desk.spread.chosen_changed.connect(self._show)
+        desk.spread.one.changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         """Makes the chips anew, but only when they say something else."""
         bench = self.desk.bench
-        chosen, sample = self.desk.results.chosen, self.desk.spread.chosen
-        shown = (self.desk.bench_key, bench.point, bench.grid, chosen, sample) if bench else None
+        chosen, sample = self.desk.results.chosen, self.desk.spread.one.point
+        shown = (self.desk.bench_key, bench.point, bench.grid, chosen, sample and sample.name) if bench else None
         if shown == self._shown:
             return
         self._shown = shown
         clear(self.row)
         if bench is None:
             return
-        if sample >= 0:
-            back = self._chip(f"sample {sample + 1} ✕", "The whole desk shows this sample; click for the nominal circuit",
-                              lambda _: self.desk.spread.choose_sample(-1, self.desk.snapshot))  # fmt: skip
+        if sample is not None:
+            back = self._chip(f"{sample.name} ✕", "The whole desk shows this; click for the nominal circuit",
+                              lambda _: self.desk.spread.one.back())  # fmt: skip
             back.setProperty("grid", True)
         if chosen is not None:
             back = self._chip(f"at {_words(chosen)} ✕", "The whole desk shows this condition of the run; click for the "

@@ -13,7 +13,7 @@ from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import clear
 from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.spread import percent
+from hearthline.app.state.judging import percent
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.marks import ROLES, TEXT_ROLES, draw_mark
 from hearthline.app.theme.theme import theme

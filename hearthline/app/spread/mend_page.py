@@ -15,7 +15,8 @@ from hearthline.app.spread.distribution import Distribution
 from hearthline.app.spread.parts_page import unit_of
 from hearthline.app.spread.yield_page import worst_of
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.spread import Proof, percent, share_text
+from hearthline.app.state.judging import percent, share_text
+from hearthline.app.state.mends import Proof
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.mending import edited, edits_of, mended_bench
@@ -36,7 +37,7 @@ class MendPage(QScrollArea):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self.desk, self.spread = desk, desk.spread
+        self.desk, self.spread, self.mends = desk, desk.spread, desk.spread.mends
         self.variable = ""
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -63,7 +64,7 @@ class MendPage(QScrollArea):
         self.spread.samples_changed.connect(self.refresh)
         self.spread.analysed.connect(self.refresh)
         self.spread.part_changed.connect(self._take_part)
-        self.spread.mends_changed.connect(self._list)
+        self.spread.mends.changed.connect(self._list)
         theme.changed.connect(self._list)
 
     def _slider(self, name: str) -> QSlider:
@@ -160,7 +161,7 @@ class MendPage(QScrollArea):
         return [Change(variable.name, nominal, spread)]
 
     def _foretell(self) -> None:
-        variable, teller = self._chosen, self.spread.teller
+        variable, teller = self._chosen, self.mends.teller
         self.which.setText(f"{variable.name} ▾" if variable else "no part varies")
         for widget in (self.nominal, self.width_):
             widget.setEnabled(variable is not None and (widget is self.width_ or variable.kind == TOLERANCE))
@@ -184,15 +185,19 @@ class MendPage(QScrollArea):
     # -- proposals
 
     def _propose(self) -> None:
+        if self.mends.busy:
+            self.mends.stop()
+            return
         text = self.wanted.text().strip().removesuffix("%").strip()
         if _share_problem(self.wanted.text()):
             set_wrong(self.wanted, True)
             return
-        self.spread.propose(float(text) / 100.0)
+        analysis = self.spread.analysis
+        self.mends.propose(float(text) / 100.0, analysis.ranking if analysis is not None else ())
 
     def _prove(self, changes: list[Change]) -> None:
         if any(one.size for one in changes):
-            self.spread.prove(self.desk.snapshot, changes, self._in_words(changes))
+            self.mends.prove(self.desk.snapshot, changes, self._in_words(changes))
 
     def _in_words(self, changes: list[Change] | tuple[Change, ...]) -> str:
         """As they would be typed."""
@@ -208,12 +213,11 @@ class MendPage(QScrollArea):
     def _list(self) -> None:
         clear(self.proposals)
         clear(self.proof)
-        self.ask.setEnabled(not self.spread.mending)
-        self.ask.setText("working …" if self.spread.mending else "Propose")
-        for one in self.spread.proposals:
+        self.ask.setText("Stop" if self.mends.busy else "Propose")
+        for one in self.mends.proposals:
             self.proposals.addWidget(self._row(one))
-        if self.spread.proof is not None:
-            self.proof.addWidget(ProofCard(self.desk, self.spread.proof, self._adopt))
+        if self.mends.proof is not None:
+            self.proof.addWidget(ProofCard(self.desk, self.mends.proof, self._adopt))
 
     def _row(self, proposal: Proposal) -> QFrame:
         row = QFrame()
@@ -230,14 +234,14 @@ class MendPage(QScrollArea):
         layout.addWidget(words, 0, 0)
         layout.addWidget(figures, 1, 0)
         prove = chip("prove", lambda: self._prove(list(proposal.changes)), "runs it over the same random numbers")
-        prove.setEnabled(not self.spread.mending)
+        prove.setEnabled(not self.mends.busy)
         layout.addWidget(prove, 0, 1, 2, 1)
         layout.setColumnStretch(0, 1)
         return row
 
     def _adopt(self) -> None:
         """The drawing and the bench take the proven change, as one step."""
-        proof, snapshot = self.spread.proof, self.desk.snapshot
+        proof, snapshot = self.mends.proof, self.desk.snapshot
         variables = {one.name: one for one in self.spread.samples.variables}
         project = self.desk.project
         try:

@@ -11,6 +11,7 @@ from hearthline.app.panels.rows import chip, offer, quiet
 from hearthline.app.spread.parts_page import unit_of
 from hearthline.app.spread.scatter import Scatter
 from hearthline.app.state.desk import Desk
+from hearthline.app.state.shown_sample import point_of
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 
@@ -27,7 +28,7 @@ class ScatterPage(QWidget):
         self.buttons = [QPushButton(), QPushButton()]
         self.note = quiet("")
         self.failing = chip("next failing", self._next, "shows one failing sample after the other on the whole desk")
-        self.back = chip("nominal", lambda: self._choose(-1), "the whole desk shows the nominal circuit again")
+        self.back = chip("nominal", self.spread.one.back, "the whole desk shows the nominal circuit again")
         row = QHBoxLayout()
         for k, button in enumerate(self.buttons):
             button.setProperty("plain", True)
@@ -44,7 +45,7 @@ class ScatterPage(QWidget):
         layout.addWidget(self.cloud, 1)
         layout.addWidget(self.note)
         self.cloud.chosen.connect(self._choose)
-        for signal in (self.spread.samples_changed, self.spread.judged_changed, self.spread.chosen_changed):
+        for signal in (self.spread.samples_changed, self.spread.judged_changed, self.spread.one.changed):
             signal.connect(self.refresh)
         theme.changed.connect(self.cloud.restyle)
 
@@ -83,9 +84,9 @@ class ScatterPage(QWidget):
         for button, name in zip(self.buttons, self.names, strict=True):
             button.setText(f"{name} ▾")
         fails = ~self.spread.judged.together
-        self.cloud.show_points(x, y, fails, (self.names[1], self.names[0]), (unit_x, unit_y), self.spread.chosen)
+        self.cloud.show_points(x, y, fails, (self.names[1], self.names[0]), (unit_x, unit_y), self.spread.one.number)
         self.failing.setEnabled(bool(fails.any()))
-        self.back.setVisible(self.spread.chosen >= 0)
+        self.back.setVisible(self.spread.one.point is not None)
         self.note.setText(self._words(x, y))
 
     def _usual(self, known: list[str]) -> None:
@@ -99,8 +100,8 @@ class ScatterPage(QWidget):
 
     def _words(self, x: np.ndarray, y: np.ndarray) -> str:
         known = np.isfinite(x) & np.isfinite(y)
-        if self.spread.chosen >= 0:
-            k = self.spread.chosen
+        if self.spread.one.number >= 0:
+            k = self.spread.one.number
             why = self.spread.samples.failures.get(k, "")
             failed = [name for name, one in self.spread.judged.passing.items() if not one[k]]
             words = f"sample {k + 1} on the whole desk: " + (f"fails {', '.join(failed)}" if failed else "passes")
@@ -111,8 +112,8 @@ class ScatterPage(QWidget):
 
     def _next(self) -> None:
         failing = np.flatnonzero(~self.spread.judged.together)
-        later = failing[failing > self.spread.chosen]
+        later = failing[failing > self.spread.one.number]
         self._choose(int(later[0] if len(later) else failing[0]))
 
     def _choose(self, sample: int) -> None:
-        self.spread.choose_sample(sample, self.desk.snapshot)
+        self.spread.one.show(point_of(self.spread.samples, sample), self.desk.snapshot)

@@ -15,7 +15,7 @@ from hearthline.app.spread.parts_page import PartsPage
 from hearthline.app.spread.scatter_page import ScatterPage
 from hearthline.app.spread.yield_page import YieldPage
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.spread import share_text
+from hearthline.app.state.judging import share_text
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.samples import PLACES, SampleSetup, sampling_of

@@ -13,7 +13,7 @@ from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, quiet
 from hearthline.app.spread.distribution import Distribution
 from hearthline.app.state.desk import Desk
-from hearthline.app.state.spread import percent, share_text
+from hearthline.app.state.judging import percent, share_text
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Specification

@@ -85,7 +85,7 @@ class Desk(QObject):
         self.results.told.connect(self.tell)
         self.results.follow_wanted.connect(lambda: self.results.follow(self.bench, self.snapshot))
         self.results.condition_changed.connect(self._solve)
-        self.spread.chosen_changed.connect(self._solve)
+        self.spread.one.changed.connect(self._solve)
         self.spread.told.connect(self.tell)
         self.document_changed.connect(self.spread.follow_bench)
 
@@ -332,7 +332,7 @@ class Desk(QObject):
     def _solve(self) -> None:
         snapshot = self.snapshot
         if snapshot:  # checks follow the answer, so that they do not delay it
-            self.live.ask(snapshot, self.results.chosen, self.spread.draws)
+            self.live.ask(snapshot, self.results.chosen, self.spread.one.draws)
 
     def heats(self, cell: Cell) -> Iterator[tuple[str, str, float]]:
         """(part, terminal, heat) on the shown cell: where it wants to oscillate, or else what costs the yield."""

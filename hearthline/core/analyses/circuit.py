@@ -59,6 +59,9 @@ class Origin(Protocol):
     def one_for_all(self, corners: tuple[str, ...]) -> bool:
         """Whether the netlist is the same in all of these corners."""
 
+    def moved(self, lanes: Lanes) -> Lanes:
+        """Lanes with what the statistical corners of their conditions deviate by. Raises CircuitError."""
+
     def condition(self) -> Condition:
         """The point of the bench. Raises HearthlineError."""
 
@@ -123,7 +126,7 @@ class Circuit:
         """A lane for each condition, and each sample; the same ones when asked for the same."""
         known = self._lanes
         if known is None or known[0] is not conditions or known[1] is not draws:
-            lanes = lanes_of(conditions)
+            lanes = self.origin.moved(lanes_of(conditions))
             self._lanes = known = (conditions, draws, lanes if draws is None else draws.crossed(lanes))
         return known[2]
 

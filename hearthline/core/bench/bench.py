@@ -9,6 +9,7 @@ from typing import NoReturn
 
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.samples import SampleSetup, ToleranceLine
+from hearthline.core.bench.statistical import StatisticalCorner
 from hearthline.core.elements import ELEMENTS
 from hearthline.core.registry import Derived
 
@@ -157,6 +158,7 @@ class Bench:
     blocks: tuple[FileBlock, ...] = ()
     samples: SampleSetup | None = None
     tolerances: tuple[ToleranceLine, ...] = ()
+    statistical: tuple[StatisticalCorner, ...] = ()
 
     @property
     def subject(self) -> str:

@@ -15,6 +15,8 @@ LISTS = {
     "specifications": "",
     "stimuli": "",
     "blocks": "file",
+    "tolerances": "",
+    "statistical": "",
 }
 
 
@@ -88,7 +90,19 @@ def _bench(old: Mapping, new: Mapping) -> Iterator[str]:
         yield "picked conditions"
     for key, telling in LISTS.items():
         yield from _named(key, telling, old.get(key, []), new.get(key, []))
+    yield from _samples(old.get("samples"), new.get("samples"))
     yield from _values("", old["point"].get("parameters", {}), new["point"].get("parameters", {}))
+
+
+def _samples(old: Mapping | None, new: Mapping | None) -> Iterator[str]:
+    """How samples are drawn."""
+    if old is None or new is None:
+        if old is not new:
+            yield "samples left out" if new is None else f"samples added: {new.get('count', '')}"
+        return
+    for key in dict.fromkeys([*old, *new]):
+        if old.get(key) != new.get(key):
+            yield f"samples {key} {_short(old.get(key, 'as usual'))} → {_short(new.get(key, 'as usual'))}"
 
 
 def _axis(name: str, old: list, new: list) -> Iterator[str]:
@@ -108,10 +122,11 @@ def _axis(name: str, old: list, new: list) -> Iterator[str]:
 
 def _named(kind: str, telling: str, old: list, new: list) -> Iterator[str]:
     def name_of(item: Mapping) -> str:
-        return item.get("name") or item.get("reading") or item.get("title") or item.get("formula", "")
+        own = item.get("name") or item.get("reading") or item.get("title") or item.get("formula", "")
+        return own or ".".join(item[key] for key in ("part", "of") if item.get(key))
 
     one = {"analyses": "", "watches": "watch ", "readings": "reading ", "specifications": "limit of ", "stimuli": "",
-           "blocks": "block "}[kind]  # fmt: skip
+           "blocks": "block ", "tolerances": "tolerance of ", "statistical": "statistical corner "}[kind]  # fmt: skip
     a, b = ({name_of(item): item for item in items} for items in (old, new))
     yield from (f"{one}{name} added" for name in b if name not in a)
     yield from (f"{one}{name} gone" for name in a if name not in b)

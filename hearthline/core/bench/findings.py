@@ -46,7 +46,7 @@ def _circuit(snapshot: Snapshot, cell: Cell, drawing: CheckedDrawing) -> tuple[F
     """Nets without a DC path and loops of voltage sources, in the cell alone, its pins held from outside."""
     try:
         netlist = flatten(cell, snapshot.library)
-        items = DeviceInstances(netlist, snapshot.kit.models, lane_of(snapshot.condition()))
+        items = DeviceInstances(netlist, snapshot.models, lane_of(snapshot.condition()))
         held = [pin.name.lower() for pin in cell.pins]
         errors = list(problems(netlist, items.paths, held)) if netlist.elements else []
     except HearthlineError as error:

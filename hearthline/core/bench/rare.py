@@ -56,10 +56,15 @@ def sides_of(plan: SamplePlan, names: Sequence[str] | None = None) -> tuple[Side
     return tuple(found)
 
 
+class _StoppedError(Exception):
+    """Somebody asked for the end."""
+
+
 def rare_failure(
     plan: SamplePlan, names: Sequence[str] | None = None, job: Job | None = None, wanted: float = 0.1, most: int = 5000
-) -> RareFailure:
-    """How rarely a specification fails, or those of some readings: see `spread.tails`. Raises HearthlineError."""
+) -> RareFailure | None:
+    """How rarely a specification fails, or those of some readings, as `spread.tails` finds it; None where it was stopped.
+    Raises HearthlineError."""
     job = job or Job()
     job.name("rare failures", 1, 1)
     sides, spent = sides_of(plan, names), 0
@@ -69,21 +74,32 @@ def rare_failure(
         job.portion(spent, len(points), most)
         spent += len(points)
         values = evaluated(plan, plan.space.correlated(points), job).values
-        found = np.column_stack([side.margins(values[side.reading]) for side in sides])
-        return np.full_like(found, np.nan) if job.stopped else found
+        if job.stopped:
+            raise _StoppedError
+        return np.column_stack([side.margins(values[side.reading]) for side in sides])
 
-    found = tail(margins, len(sides), len(plan.space.variables), wanted, most, plan.sampling.seed)
+    try:
+        found = tail(margins, len(sides), len(plan.space.variables), wanted, most, plan.sampling.seed)
+    except _StoppedError:
+        return None
     where = np.array([one.at for one in found.points]).reshape(-1, len(plan.space.variables))
     return RareFailure(sides, found, evaluated(plan, plan.space.correlated(where), job))
 
 
-def statistical_corner(plan: SamplePlan, side: Side, sigma: float, job: Job | None = None) -> SampleSet:
-    """The point at some sigma from the nominal circuit at which a reading is worst towards one end: as a set of one sample.
-    Raises HearthlineError."""
+def statistical_corner(plan: SamplePlan, side: Side, sigma: float, job: Job | None = None) -> SampleSet | None:
+    """The point at some sigma from the nominal circuit at which a reading is worst towards one end, whatever its limit: as a
+    set of one sample; None where it was stopped. Raises HearthlineError."""
     job = job or Job()
+    job.name(f"worst {sigma:g} sigma", 1, 1)
 
     def margins(points: np.ndarray) -> np.ndarray:
-        return side.margins(evaluated(plan, plan.space.correlated(points), job).values[side.reading])[:, None]
+        values = evaluated(plan, plan.space.correlated(points), job).values[side.reading]
+        if job.stopped:
+            raise _StoppedError
+        return side.margins(values)[:, None]
 
-    at = worst_point(margins, 0, len(plan.space.variables), sigma)
+    try:
+        at = worst_point(margins, 0, len(plan.space.variables), sigma)
+    except _StoppedError:
+        return None
     return replace(evaluated(plan, plan.space.correlated(at[None]), job), asked=1)

@@ -31,6 +31,7 @@ def with_reading_renamed(bench: Bench, old: str, new: str) -> Bench:
         bench,
         readings=tuple(replace(one, name=new) if one.name == old else one for one in bench.readings),
         specifications=tuple(replace(s, reading=new) if s.reading == old else s for s in bench.specifications),
+        statistical=tuple(replace(s, reading=new) if s.reading == old else s for s in bench.statistical),
     )
 
 
@@ -46,7 +47,21 @@ def with_stimulus_renamed(bench: Bench, old: str, new: str) -> Bench:
 def with_part_renamed(bench: Bench, old: str, new: str) -> Bench:
     """What is said of a part of the cell: its quantities, its current, what is inside of it."""
     bench = _formulas(bench, PART, old, new)
-    return replace(bench, analyses=tuple(_settings(one, (kind.SOURCE, kind.SWEPT), old, new) for one in bench.analyses))
+    return replace(
+        bench,
+        analyses=tuple(_settings(one, (kind.SOURCE, kind.SWEPT), old, new) for one in bench.analyses),
+        tolerances=tuple(replace(one, part=_within(one.part, old, new)) for one in bench.tolerances),
+        statistical=tuple(
+            replace(one, at={_within(name, old.lower(), new.lower()): z for name, z in one.at.items()})
+            for one in bench.statistical
+        ),
+    )
+
+
+def _within(name: str, old: str, new: str) -> str:
+    """A flat name, or what stands behind one, when the part that it begins with is called otherwise."""
+    first, dot, rest = name.partition(".")
+    return f"{new}{dot}{rest}" if first.lower() == old.lower() else name
 
 
 def with_pin_renamed(bench: Bench, old: str, new: str) -> Bench:

@@ -135,10 +135,10 @@ def solve_point(
     if before is not None:
         known = {label[2:-1]: float(v[0, 0]) for label, v in before.curves.items() if label.startswith("V(")}
         netlist = replace(netlist, near={net: v for net, v in known.items() if math.isfinite(v)})
-    lanes = lane_of(condition or snapshot.condition())
+    lanes = snapshot.moved(lane_of(condition or snapshot.condition()))
     if draws is not None:
         lanes = draws.crossed(lanes)
-    result = operating_point(netlist, snapshot.kit.models, lanes, recall=recall)
+    result = operating_point(netlist, snapshot.models, lanes, recall=recall)
     if len(result.solution.failed_lanes):
         raise result.solution.failure(0)
     return result.dataset

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING, Protocol
 from hearthline.core.analyses.circuit import Circuit, Hints
 from hearthline.core.bench.bench import Bench, PointSetup, Stimulus
 from hearthline.core.bench.conditions import conditions_of
+from hearthline.core.bench.samples import SampleSetup, sampling_of
+from hearthline.core.bench.statistical import deviating, plain, with_corners
 from hearthline.core.bench.stimuli import element_of
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.flatten import CUT, Library, flatten
@@ -19,9 +21,11 @@ from hearthline.core.expression import Expression, parse_value
 from hearthline.core.process.kit import ProcessKit
 from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import read
+from hearthline.core.spread.draws import Space
 from hearthline.core.spread.pvt import Condition, key_of
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
+    from hearthline.core.engine.lanes import Lanes
     from hearthline.core.engine.solve import Tolerances
 
 
@@ -87,7 +91,7 @@ class Snapshot:
 
     def netlist(self, corner: str = "") -> Netlist:
         """The circuit with its stimuli. Raises CircuitError."""
-        key = (corner or self.bench.point.corner) if self.written else ""
+        key = self._plain(corner or self.bench.point.corner) if self.written else ""
         if key not in self._netlists:
             self._netlists[key] = self._tied(self.written.circuit(key) if self.written else self._drawn())
         return self._netlists[key]
@@ -98,7 +102,22 @@ class Snapshot:
 
     def one_for_all(self, corners: tuple[str, ...]) -> bool:
         """Whether the netlist is the same in all of these corners: a drawing always is."""
-        return self.written is None or self.written.one_for_all(corners)
+        return self.written is None or self.written.one_for_all(tuple(dict.fromkeys(map(self._plain, corners))))
+
+    def _plain(self, corner: str) -> str:
+        return plain(corner, self.bench.statistical)
+
+    def moved(self, lanes: Lanes) -> Lanes:
+        """Lanes with what the statistical corners of their conditions deviate by. Raises CircuitError."""
+        return deviating(lanes, self.bench.statistical, lambda: self._space)
+
+    @cached_property
+    def _space(self) -> Space:
+        from hearthline.core.spread.variables import variables_of
+
+        bench, statistics = self.bench, self.kit.statistics
+        own = sampling_of(bench.samples or SampleSetup(), bench.tolerances).statistics
+        return Space.of(variables_of(self.netlist(), statistics, self.condition(), own), statistics)
 
     def _drawn(self, cut: tuple[str, str] = ("", "")) -> Netlist:
         root = Scope(None, {k: _value(f"parameter {k}", v) for k, v in self.parameters.items()})
@@ -106,7 +125,7 @@ class Snapshot:
 
     def inside(self, part: str, terminal: str) -> tuple[tuple[str, int], ...]:
         """Which terminals of which elements make up a terminal of a block, or of a device that is a small circuit."""
-        corner = self.bench.point.corner
+        corner = self._plain(self.bench.point.corner)
         inner = self.written.cut(corner, part, terminal) if self.written else self._drawn((part, terminal))
         return tuple((one.name, k) for one in inner.elements for k, net in enumerate(one.nets) if net == CUT)
 
@@ -129,10 +148,10 @@ class Snapshot:
         """What a stimulus may be tied to: pins of the cell, or any net of a deck."""
         return {pin.name for pin in self.cell.pins} if self.written is None else {GROUND, *inner.nets}
 
-    @property
+    @cached_property
     def models(self) -> ModelSet:
-        """Of all corners."""
-        return self.kit.models
+        """Of all corners, those of the bench's statistics among them."""
+        return with_corners(self.kit.models, self.bench.statistical)
 
     @property
     def tolerances(self) -> Tolerances:

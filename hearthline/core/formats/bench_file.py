@@ -33,7 +33,7 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.data.shorthands import SHORTHANDS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
-from hearthline.core.formats.bench_samples import samples_data, samples_of
+from hearthline.core.formats.bench_samples import samples_data, samples_of, statistical_of
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 from hearthline.core.texts import can_be_a_file, shortened
 
@@ -70,8 +70,11 @@ def bench_of(table: Table) -> Bench:
     bench = replace(bench, watches=watches, readings=readings)
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     samples, tolerances = samples_of(table)
+    statistical = statistical_of(table)
     table.done()
-    return replace(bench, specifications=specifications, samples=samples, tolerances=tolerances)
+    return replace(
+        bench, specifications=specifications, samples=samples, tolerances=tolerances, statistical=statistical
+    )
 
 
 def _subject(table: Table) -> tuple[str, str]:

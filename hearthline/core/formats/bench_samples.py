@@ -1,4 +1,4 @@
-"""The samples and tolerances of a bench, in its file."""
+"""The samples, tolerances and statistical corners of a bench, in its file."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ from typing import Any
 
 from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.samples import SECTION, SampleSetup, ToleranceLine, sampling_of
-from hearthline.core.errors import BenchError
+from hearthline.core.bench.statistical import StatisticalCorner, name_problem
+from hearthline.core.errors import BenchError, CircuitError
 from hearthline.core.formats.toml_table import Table
 
 OF_DECKS = ("mismatch", "process")
@@ -53,8 +54,26 @@ def _tolerance(table: Table) -> ToleranceLine:
     return line
 
 
+def statistical_of(table: Table) -> tuple[StatisticalCorner, ...]:
+    """The statistical corners of a bench's table. Raises FileError with the line."""
+    found: list[StatisticalCorner] = []
+    for item in table.tables("statistical"):
+        name = item.string("name")
+        if problem := name_problem(name, [one.name for one in found]):
+            raise item.error(problem, "name")
+        words = {key: item.string(key, "") for key in ("reading", "end", "sigma")}
+        corner = StatisticalCorner(name, item.texts("at"), **words)
+        try:
+            corner.numbers()
+        except CircuitError as error:
+            raise item.error(str(error), "at") from None
+        item.done()
+        found.append(corner)
+    return tuple(found)
+
+
 def samples_data(bench: Bench) -> dict:
-    """Both as plain tables."""
+    """All of them as plain tables."""
     found: dict = {}
     if bench.samples is not None:
         usual = SampleSetup()
@@ -65,5 +84,10 @@ def samples_data(bench: Bench) -> dict:
     if bench.tolerances:
         found["tolerances"] = [
             {key: text for key, text in vars(one).items() if text or key == "part"} for one in bench.tolerances
+        ]
+    if bench.statistical:
+        found["statistical"] = [
+            {key: value for key, value in vars(one).items() if value and key != "at"} | {"at": dict(one.at)}
+            for one in bench.statistical
         ]
     return found

@@ -32,11 +32,13 @@ class Draws:
         wide = lanes.spread(celsius=np.zeros(self.count)) if self.count != 1 else lanes
         wide = replace(wide, celsius=np.repeat(lanes.celsius, self.count))
 
-        def tiled(table: Mapping) -> dict:
-            return {key: np.tile(values, len(lanes)) for key, values in table.items()}
+        def with_tiled(there: Mapping, table: Mapping) -> dict:
+            more = {key: np.tile(values, len(lanes)) for key, values in table.items()}
+            return {**there, **{key: there[key] + values if key in there else values for key, values in more.items()}}
 
         return replace(
-            wide, process=tiled(self.process), mismatch=tiled(self.mismatch), shares=tiled(self.shares)
+            wide, process=with_tiled(wide.process, self.process), mismatch=with_tiled(wide.mismatch, self.mismatch),
+            shares=with_tiled(wide.shares, self.shares),
         )  # fmt: skip
 
 

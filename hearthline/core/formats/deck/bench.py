@@ -7,6 +7,7 @@ from pathlib import Path
 
 from hearthline.core.bench.bench import Bench, FileBlock
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.bench.statistical import plain
 from hearthline.core.circuit.netlist import GROUND, Element, Place
 from hearthline.core.elements import n_port
 from hearthline.core.errors import BenchError, HearthlineError
@@ -72,4 +73,5 @@ def _check_used(name: str, bench: Bench, known: tuple[str, ...]) -> None:
 def corners_of(bench: Bench) -> tuple[str, ...]:
     """Every corner that a run needs."""
     picked = tuple(one.corner for one in bench.grid.picked if one.corner)
-    return tuple(dict.fromkeys((*bench.grid.corners, bench.point.corner, *picked)))
+    every = (*bench.grid.corners, bench.point.corner, *picked)
+    return tuple(dict.fromkeys(plain(one, bench.statistical) for one in every))
