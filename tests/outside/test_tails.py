@@ -50,6 +50,14 @@ def test_two_regions_are_both_found():
     assert found.doubtful == ""
 
 
+def test_a_limit_in_stairs_is_found_all_the_same():
+    """A reading that moves by half a standard deviation at a time, as one that is taken from few points: the failing half-space
+    is that of the next stair, exactly 4.5 sigma away."""
+    truth = stats.norm.sf(4.5)
+    found, _ = held(lambda u: (4.4 - np.floor(2.0 * (u @ WAY)) / 2.0)[:, None], truth, seeds=40)
+    assert found >= int(stats.binom.ppf(0.001, 40, 0.95))
+
+
 def test_what_cannot_fail_or_is_everywhere_is_called_doubtful():
     """No failing point within nine sigma; and a sphere of radius 5 in twelve variables, which no few points stand for."""
     assert "no failing point" in tail(lambda u: np.full((len(u), 1), 1.0), 1, 12).doubtful

@@ -47,8 +47,8 @@ class ConditionChips(QWidget):
                               lambda _: self.desk.spread.one.back())  # fmt: skip
             back.setProperty("grid", True)
         if chosen is not None:
-            back = self._chip(f"at {_words(chosen)} ✕", "The whole desk shows this condition of the run; click for the "
-                              "bench's own point", lambda _: self.desk.results.choose_condition(-1))  # fmt: skip
+            back = self._chip(f"at {condition_words(chosen)} ✕", "The whole desk shows this condition of the run; click for "
+                              "the bench's own point", lambda _: self.desk.results.choose_condition(-1))  # fmt: skip
             back.setProperty("grid", True)
             self._grid_chip()
             return
@@ -83,8 +83,9 @@ class ConditionChips(QWidget):
         offer(button, [(name, lambda n=name: self._point(f"corner {n}", corner=n)) for name in self._corners()])
 
     def _corners(self) -> tuple[str, ...]:
-        kit = self.desk.project.kit
-        return kit.models.names if kit else self.desk.bench.grid.corners
+        kit, statistical = self.desk.project.kit, self.desk.bench.statistical
+        names = kit.models.names if kit else self.desk.bench.grid.corners
+        return (*names, *(f"{names[0]}+{one.name}" for one in statistical))
 
     def _offer_celsius(self, button: QWidget) -> None:
         def put(text: str) -> None:
@@ -152,9 +153,9 @@ class ConditionChips(QWidget):
             self.desk.change_bench(replace(self.desk.bench, grid=replace(grid, corners=chosen)), f"corner {name}")
 
 
-def _words(condition: Condition) -> str:
+def condition_words(condition: Condition, temperature: bool = True) -> str:
     """A condition in a few words."""
-    celsius = f"{condition.celsius:g} °C".replace("-", "−")
+    celsius = f"{condition.celsius:g} °C".replace("-", "−") if temperature else ""
     return " ".join([condition.corner, celsius, *(write(value, "", 3) for value in condition.parameters.values())])
 
 

@@ -10,24 +10,29 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidg
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, offer, quiet
 from hearthline.app.panels.text_line import TextLine
+from hearthline.app.spread.conditions_page import ConditionsPage
 from hearthline.app.spread.mend_page import MendPage
 from hearthline.app.spread.parts_page import PartsPage
+from hearthline.app.spread.rare_page import RarePage
 from hearthline.app.spread.scatter_page import ScatterPage
 from hearthline.app.spread.yield_page import YieldPage
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.judging import share_text
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.bench.samples import PLACES, SampleSetup, sampling_of
+from hearthline.core.bench.samples import CONDITIONS, PLACES, SampleSetup, sampling_of
 from hearthline.core.errors import HearthlineError
 from hearthline.core.spread.draws import WAYS
 
-PAGES = ("yield", "parts", "scatter", "mend")
+PAGES = ("yield", "parts", "scatter", "mend", "conditions", "rare")
+WITHOUT_SAMPLES = ("yield", "rare")
 TIPS = {
     "yield": "every reading with its limits, which can be dragged",
     "parts": "which part costs the yield, and what makes each reading vary",
     "scatter": "any two readings or variables; a click shows that sample",
     "mend": "what another value or tolerance would do, what is proposed, and the proof",
+    "conditions": "the yield at each condition and at all of them, and which samples fail where",
+    "rare": "failures of four to six sigma, and the worst points of a reading at some sigma",
 }
 
 
@@ -49,7 +54,8 @@ class SpreadView(QWidget):
         self.at = chip("", lambda: self._offer(self.at, "at", PLACES), "at which conditions each sample is run")
         self.quantiles = chip("quantiles", self._turn, "normal probability plots in the place of histograms", True)
         self.page = {
-            "yield": YieldPage(desk), "parts": PartsPage(desk, show), "scatter": ScatterPage(desk), "mend": MendPage(desk)
+            "yield": YieldPage(desk), "parts": PartsPage(desk, show), "scatter": ScatterPage(desk), "mend": MendPage(desk),
+            "conditions": ConditionsPage(desk, self._draw_everywhere), "rare": RarePage(desk),
         }  # fmt: skip
         self.stack = QStackedWidget()
         self.words: dict[str, QPushButton] = {}
@@ -133,6 +139,10 @@ class SpreadView(QWidget):
         self._set(count=self.count.text().strip())
         self.desk.run()
 
+    def _draw_everywhere(self) -> None:
+        self._set(at=CONDITIONS)
+        self.run()
+
     def _turn(self) -> None:
         self.page["yield"].show_quantiles(self.quantiles.isChecked())
 
@@ -162,8 +172,8 @@ class SpreadView(QWidget):
             role = "ember_ink" if judged.total.share < 0.9 else "ink"
             self.total.setStyleSheet(f"color: {theme.color(role).name()}")
             self.note.setText(self._context())
-        for name in PAGES[1:]:
-            self.words[name].setEnabled(samples is not None and samples.count > 0)
+        for name in PAGES:
+            self.words[name].setEnabled(name in WITHOUT_SAMPLES or (samples is not None and samples.count > 0))
 
     def _context(self) -> str:
         samples, judged = self.spread.samples, self.spread.judged

@@ -7,8 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.passing import judged_limits
 from hearthline.core.bench.sampled import SamplePlan, evaluated
+from hearthline.core.bench.statistical import StatisticalCorner, plain
 from hearthline.core.engine.job import Job
 from hearthline.core.errors import BenchError
 from hearthline.core.spread.samples import SampleSet
@@ -103,3 +105,13 @@ def statistical_corner(plan: SamplePlan, side: Side, sigma: float, job: Job | No
     except _StoppedError:
         return None
     return replace(evaluated(plan, plan.space.correlated(at[None]), job), asked=1)
+
+
+def with_corner(bench: Bench, corner: StatisticalCorner) -> Bench:
+    """The bench with a statistical corner, or with that of its name found anew, and with the condition of the point in it
+    picked for every run."""
+    corners = (*(one for one in bench.statistical if one.name != corner.name), corner)
+    base = plain(bench.point.corner, corners)
+    there = replace(bench.point, corner=f"{base}+{corner.name}")
+    picked = bench.grid.picked if there in bench.grid.picked else (*bench.grid.picked, there)
+    return replace(bench, statistical=corners, grid=replace(bench.grid, picked=picked))

@@ -18,9 +18,10 @@ import numpy as np
 Margins = Callable[[np.ndarray], np.ndarray]
 """Of points (points, variables) how far each of the limits (points, limits) is from being passed, below 0 where it is."""
 
-STEP = 0.1
-"""Of a difference that stands for a slope, in standard deviations."""
-TURNS, STARTS = 12, 3
+STEP, LONGEST, LONGER = 0.1, 2.0, 3.0
+"""Of a difference that stands for a slope, in standard deviations; it becomes longer where slopes do not foretell the next
+margin, as of a reading that is taken from few points."""
+TURNS, STARTS, HALVINGS = 12, 3, 6
 CLOSE = 0.02
 """Of the distance of a point, as a share, at which the search ends."""
 APART = 0.5
@@ -99,21 +100,28 @@ class _Counted:
         return self.margins(points)
 
 
-def slopes(margins: Margins, at: np.ndarray, limit: int) -> tuple[float, np.ndarray]:
+def slopes(margins: Margins, at: np.ndarray, limit: int, step: float = STEP) -> tuple[float, np.ndarray]:
     """A margin at a point and its slope (variables,), by differences; all points are asked at once."""
-    points = np.vstack([at, at + STEP * np.eye(len(at))])
+    points = np.vstack([at, at + step * np.eye(len(at))])
     values = margins(points)[:, limit]
-    return float(values[0]), (values[1:] - values[0]) / STEP
+    return float(values[0]), (values[1:] - values[0]) / step
 
 
 def failing_point(margins: Margins, limit: int, begin: np.ndarray) -> FailingPoint | None:
     """The nearest point to the origin at which a limit is just passed, searched from a point; None where there is none."""
-    here, before = begin, math.inf
+    here, before, step, foretold = begin, math.inf, STEP, (math.nan, math.inf)
     for _ in range(TURNS):
-        value, slope = slopes(margins, here, limit)
+        value, slope = slopes(margins, here, limit, step)
         steep = float(slope @ slope)
-        if not np.isfinite(value) or not math.isfinite(steep) or steep <= 0:
+        if not np.isfinite(value) or not math.isfinite(steep):
             return None
+        expected, change = foretold
+        if steep <= 0 and step >= LONGEST:
+            return None
+        if steep <= 0 or abs(value - expected) > 0.5 * change + 0.1 * math.sqrt(steep):
+            step, foretold = min(step * LONGER, LONGEST), (math.nan, math.inf)
+            if steep <= 0:
+                continue
         there = (float(slope @ here) - value) / steep * slope
         size = float(np.linalg.norm(there))
         if size > FARTHEST:  # not farther than anything is known
@@ -121,14 +129,27 @@ def failing_point(margins: Margins, limit: int, begin: np.ndarray) -> FailingPoi
         moved = float(np.linalg.norm(there - here))
         if moved > 2.0:  # a limit that bends is followed in steps
             there = here + (there - here) * (2.0 / moved)
-        here = there
+        change = float(slope @ (there - here))
+        here, foretold = there, (value + change, abs(change))
         distance = float(np.linalg.norm(here))
         if moved < CLOSE * max(distance, 1.0) and abs(distance - before) < CLOSE * max(distance, 1.0):
             break
         before = distance
     value = float(margins(here[None])[0, limit])
     scale = math.sqrt(steep)
-    return FailingPoint(limit, here, distance) if abs(value) < 0.3 * scale or value < 0 else None
+    if value < -0.3 * scale:  # beyond the limit: the way back to the origin crosses it
+        here = _where_it_passes(margins, limit, here)
+        distance = float(np.linalg.norm(here))
+    return FailingPoint(limit, here, distance) if value < 0.3 * scale else None
+
+
+def _where_it_passes(margins: Margins, limit: int, beyond: np.ndarray) -> np.ndarray:
+    """Between the origin and a failing point, by halving."""
+    low, high = 0.0, 1.0
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        low, high = (low, middle) if margins(middle * beyond[None])[0, limit] < 0 else (middle, high)
+    return high * beyond
 
 
 def failing_points(margins: Margins, limits: int, variables: int, seed: int = 1) -> list[FailingPoint]:

@@ -110,7 +110,7 @@ class Conditions(Section):
         return self.desk.snapshot.parameter_units.get(name, "") if self.desk.snapshot else ""
 
     def _corners(self, text: str) -> tuple[str, ...]:
-        known = self.desk.project.kit.models if self.desk.project.kit else None
+        known = self.desk.snapshot.models if self.desk.project.kit and self.desk.snapshot else None
         names = ListLine.split(text)
         if not names:
             raise ExpressionError("one corner or more is wanted")

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from hearthline.app.panels.bench.analyses import Analyses
 from hearthline.app.panels.bench.conditions import Conditions
 from hearthline.app.panels.bench.readings import Readings
+from hearthline.app.panels.bench.samples import Samples
 from hearthline.app.panels.bench.section import free_name
 from hearthline.app.panels.bench.specifications import Specifications
 from hearthline.app.panels.bench.stimuli import Stimuli
@@ -44,8 +45,9 @@ class BenchView(QWidget):
         self.as_text = chip("as text", self._turn, "the whole bench as the text of its file, to edit", True)
         self.analyses, self.stimuli, self.conditions = Analyses(desk), Stimuli(desk), Conditions(desk)
         self.watches, self.readings, self.specifications = Watches(desk), Readings(desk), Specifications(desk)
+        self.samples = Samples(desk)
         self.sections = [
-            self.analyses, self.stimuli, self.conditions, self.watches, self.readings, self.specifications
+            self.analyses, self.stimuli, self.conditions, self.watches, self.readings, self.specifications, self.samples
         ]  # fmt: skip
         self.editor = QPlainTextEdit()
         self.editor.setFont(figure_font(12))
