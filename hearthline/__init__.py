@@ -11,7 +11,7 @@ __version__ = VERSION
 
 _FRONT = (
     "Bench", "ConvergenceError", "Dataset", "Deck", "HearthlineError", "Result",
-    "read_bench", "read_deck", "read_project", "run",
+    "rare_failure", "read_bench", "read_deck", "read_project", "run",
 )  # fmt: skip
 __all__ = [*_FRONT, "__version__"]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,13 +17,15 @@ from hearthline.core.formats.bench_source import BenchSource, read_benches
 if TYPE_CHECKING:
     import pandas
 
+    from hearthline.core.bench.rare import RareFailure
     from hearthline.core.bench.snapshot import Snapshot
     from hearthline.core.engine.job import Job
     from hearthline.core.formats.deck.circuit import DeckCircuit
+    from hearthline.core.spread.samples import SampleSet
 
 __all__ = [
     "Bench", "ConvergenceError", "Dataset", "Deck", "HearthlineError", "Result",
-    "read_bench", "read_deck", "read_project", "run",
+    "rare_failure", "read_bench", "read_deck", "read_project", "run",
 ]  # fmt: skip
 
 Values = float | str | Sequence[float] | Sequence[str]
@@ -80,12 +82,63 @@ class Result(Mapping[str, Dataset]):
         return pandas.DataFrame(dict(tables[name]))
 
     @property
+    def samples(self) -> SampleSet | None:
+        """What varied and what was read in each sample; None where the bench draws none."""
+        return self.made.samples
+
+    def yields(
+        self, limits: Mapping[str, tuple[float, float]] | None = None, without: Sequence[str] = ()
+    ) -> pandas.DataFrame:
+        """The yield of each specification, last that of `all`, as `yield.csv` has it; under other `limits` of readings
+        (infinite for none), and without some. Raises HearthlineError for a reading that is not there."""
+        import pandas
+
+        from hearthline.core.bench.passing import yield_rows
+        from hearthline.core.formats.run_folder.samples import yield_table
+
+        samples = self._samples()
+        for name in (*(limits or {}), *without):
+            if name not in samples.values:
+                raise HearthlineError(f"there is no reading '{name}'; the run has {', '.join(samples.values)}")
+        return pandas.DataFrame(dict(yield_table(yield_rows(self.bench, samples, limits, without))))
+
+    def ranking(self) -> pandas.DataFrame:
+        """The parts by how they cost the yield of all, the guiltiest first: `part`, `variables`, `statistic` (chi squared),
+        `significance` (corrected for the number of parts), `guilty`, and the `share` of all failing that goes with it."""
+        import pandas
+
+        from hearthline.core.bench.passing import all_pass, passing
+        from hearthline.core.spread.ranking import ranking
+
+        samples = self._samples()
+        found = ranking(samples, all_pass(samples, passing(self.bench, samples)))
+        return pandas.DataFrame([vars(one) for one in found])
+
+    def contributions(self, reading: str) -> pandas.DataFrame:
+        """How much of a reading's variance each `variable` makes, pairs and squares too, largest first; last `rest`."""
+        import pandas
+
+        from hearthline.core.spread.contributions import contributions
+
+        samples = self._samples()
+        if reading not in samples.values:
+            raise HearthlineError(f"there is no reading '{reading}'; the run has {', '.join(samples.values)}")
+        found = contributions(samples, samples.reading(reading), curved=True)
+        return pandas.DataFrame({"variable": [one.name for one in found], "share": [one.share for one in found]})
+
+    def _samples(self) -> SampleSet:
+        if self.samples is None:
+            raise HearthlineError("the run has no samples; give its bench [samples], or run it with samples=1000")
+        return self.samples
+
+    @property
     def verdict(self) -> Mapping[str, object]:
         """The state of the bench (`holds`, `fails`, `incomplete`) and of each specification, as `verdict.json` has it."""
         from hearthline.core.formats.run_folder.verdict import judged
 
         found = judged(self.bench, self.made, self.readings)
-        return {"state": found.state, "specifications": list(found.specifications), "seconds": found.seconds}
+        plain = {"state": found.state, "specifications": list(found.specifications), "seconds": found.seconds}
+        return plain | ({"yield": found.share} if found.share is not None else {})
 
 
 @dataclass(frozen=True)
@@ -162,11 +215,38 @@ def read_project(folder: str | Path) -> Mapping[str, BenchSource]:
     return {one.bench.key: one for one in read_benches(Path(folder))}
 
 
-def run(bench: BenchSource, *only: str, job: Job | None = None) -> Result:
-    """Runs a bench at all of its conditions, or the named ones of its analyses. Raises HearthlineError for wrong input."""
+def run(
+    bench: BenchSource, *only: str, job: Job | None = None, samples: int | None = None, seed: int | None = None
+) -> Result:
+    """Runs a bench at all of its conditions, or the named ones of its analyses, and its samples, where it has any or `samples`
+    says how many. Raises HearthlineError for wrong input."""
     bench = bench.only(only) if only else bench
+    bench = bench.with_samples(*(None if one is None else str(one) for one in (samples, seed)))
     bench.check()
-    return _run(bench.snapshot, job)
+    result = _run(bench.snapshot, job)
+    plan = bench.sample_plan()
+    if plan is None:
+        return result
+    from hearthline.core.bench.sampled import run_samples
+
+    return Result(replace(result.made, samples=run_samples(plan, job)))
+
+
+def rare_failure(
+    bench: BenchSource,
+    limits: Mapping[str, tuple[float, float]] | None = None,
+    error: float = 0.1,
+    most: int = 5000,
+    job: Job | None = None,
+) -> RareFailure | None:
+    """How rarely the specifications of a bench fail, or other `limits` by reading, where samples would not meet a failure:
+    until the 95 % interval is within this `error` of the probability, or `most` simulations are spent. None where the `job`
+    was stopped. Raises HearthlineError."""
+    from hearthline.core.bench.rare import rare_failure as found
+    from hearthline.core.bench.sampled import sample_plan
+
+    bench.check()
+    return found(bench.sample_plan() or sample_plan(bench.snapshot), limits, job, error, most)
 
 
 def _run(snapshot: Snapshot, job: Job | None) -> Result:

@@ -94,6 +94,18 @@ class Expression:
         return result
 
 
+def parse_exact(text: str, unit: str) -> Expression:
+    """The same of what many parts may share, as a parameter, which has no tolerance of its own. Raises ExpressionError, or
+    QuantityError."""
+    found = parse_value(text, unit)
+    if found.tolerance is not None:
+        raise ExpressionError(
+            f"a parameter has no tolerance, since every part that uses it would move alike; give the {found.tolerance.text} to "
+            "the parts themselves"
+        )
+    return found
+
+
 @lru_cache(maxsize=65536)
 def parse_value(text: str, unit: str) -> Expression:
     """What a value field holds: a number that may carry `unit`, or an expression of parameters, and either a tolerance.

@@ -97,3 +97,40 @@ def test_readings_of_different_nests_are_asked_for_by_name(tmp_path):
     assert list(result.table("first")["first"]) == approx([0.5, 1.0], rel=1e-9)
     with pytest.raises(HearthlineError, match="name the analysis of one: first, second"):
         result.table()
+
+
+def test_the_example_of_samples_runs(tmp_path, monkeypatch, capsys):
+    """Its numbers against the laws that it states: r1 uniform within 5 %, r2 normal of 1 %."""
+    monkeypatch.chdir(tmp_path)
+    page = PAGE.with_name("samples.md").read_text(encoding="utf-8")
+    (example,) = re.findall(r"```python\n(.*?)```", page, re.DOTALL)
+    found: dict = {}
+    exec(compile(example, "samples.md", "exec"), found)
+    frame = found["found"].yields()
+    assert list(frame["reading"]) == ["half", "all"]
+    r1, r2 = found["resistors"], found["found"].samples.numbers("r2.r")
+    assert r1.min() >= 9500
+    assert r1.max() <= 10500
+    np.testing.assert_allclose(found["values"], r2 / (r1 + r2), rtol=1e-9)
+    inside = np.mean(np.abs(found["values"] - 0.5) <= 0.01)
+    assert frame["yield"][1] == approx(inside)
+    assert found["wider"]["yield"][1] > inside
+    assert found["found"].ranking()["part"][0] == "r1"
+    shares = found["found"].contributions("half").set_index("variable")["share"]
+    assert shares["r1.r"] == approx(0.05**2 / 3 / (0.05**2 / 3 + 0.01**2), rel=0.05)
+    assert len(found["again"].samples.normal) == 3000
+    tail = found["far"].tail
+    truth = sum(_beyond(limit, side) for limit, side in ((0.46, -1), (0.54, 1)))
+    assert tail.low <= truth <= tail.high
+
+
+def _beyond(limit: float, side: int) -> float:
+    """How likely V(out) is beyond a limit: the mean over r1 of the normal law of r2 (SciPy's quad)."""
+    from scipy import stats
+    from scipy.integrate import quad
+
+    def given(r1: float) -> float:
+        r2 = limit * r1 / (1 - limit)  # as far as V(out) is concerned
+        return stats.norm.sf(side * (r2 / 1e4 - 1) / 0.01)
+
+    return quad(given, 9500, 10500, epsabs=0)[0] / 1000

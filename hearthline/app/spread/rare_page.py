@@ -124,7 +124,8 @@ class RarePage(QScrollArea):
             self.rare.stop()
         elif self.desk.snapshot is not None:
             share = float(self.error.text().strip().removesuffix("%")) / 100.0
-            self.rare.look(self.desk.snapshot, self.name, share, int(float(self.most.text())))
+            limits = self.desk.spread.judged.limits
+            self.rare.look(self.desk.snapshot, self.name, limits, share, int(float(self.most.text())))
 
     def _find(self) -> None:
         if self.rare.busy:

@@ -18,6 +18,7 @@ from hearthline.app.spread.scatter_page import ScatterPage
 from hearthline.app.spread.yield_page import YieldPage
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.judging import share_text
+from hearthline.app.state.shown_sample import point_of
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.samples import CONDITIONS, PLACES, SampleSetup, sampling_of
@@ -53,6 +54,9 @@ class SpreadView(QWidget):
         self.way = chip("", lambda: self._offer(self.way, "way", WAYS), "how samples are spread over the variables")
         self.at = chip("", lambda: self._offer(self.at, "at", PLACES), "at which conditions each sample is run")
         self.quantiles = chip("quantiles", self._turn, "normal probability plots in the place of histograms", True)
+        self.lost = chip(
+            "", self._next_lost, "shows one sample without a solution after the other, and why it has none"
+        )
         self.page = {
             "yield": YieldPage(desk), "parts": PartsPage(desk, show), "scatter": ScatterPage(desk), "mend": MendPage(desk),
             "conditions": ConditionsPage(desk, self._draw_everywhere), "rare": RarePage(desk),
@@ -65,6 +69,7 @@ class SpreadView(QWidget):
             self.spread.judged_changed,
             desk.document_changed,
             desk.bench_changed,
+            self.spread.one.changed,
         ):
             signal.connect(self.refresh)
         runner = desk.results.runner
@@ -97,7 +102,11 @@ class SpreadView(QWidget):
             inner.setContentsMargins(14, 0, 12, 0)
         self.note.setContentsMargins(14, 0, 12, 0)
         layout.addLayout(head)
-        layout.addWidget(self.note)
+        said = QHBoxLayout()
+        said.setContentsMargins(0, 0, 12, 0)
+        said.addWidget(self.note, 1)
+        said.addWidget(self.lost)
+        layout.addLayout(said)
         layout.addLayout(row)
         layout.addWidget(self.stack, 1)
         self.show_page("yield")
@@ -143,6 +152,12 @@ class SpreadView(QWidget):
         self._set(at=CONDITIONS)
         self.run()
 
+    def _next_lost(self) -> None:
+        samples, shown = self.spread.samples, self.spread.one.number
+        lost = sorted(samples.failures)
+        number = next((k for k in lost if k > shown), lost[0])
+        self.spread.one.show(point_of(samples, number), self.desk.snapshot)
+
     def _turn(self) -> None:
         self.page["yield"].show_quantiles(self.quantiles.isChecked())
 
@@ -154,6 +169,9 @@ class SpreadView(QWidget):
         self.count.show_text(setup.count)
         self.way.setText(f"{setup.way} ▾")
         self.at.setText(f"at {setup.at} ▾")
+        lost = len(samples.failures) if samples is not None else 0
+        self.lost.setText(f"{lost} lost")
+        self.lost.setVisible(lost > 0)
         busy = self.desk.results.runner.busy
         more = samples is not None and 0 < samples.count < _number(setup.count)
         self.draw.setText("Stop" if busy else "Draw more" if more else "Draw samples")
@@ -176,7 +194,9 @@ class SpreadView(QWidget):
             self.words[name].setEnabled(name in WITHOUT_SAMPLES or (samples is not None and samples.count > 0))
 
     def _context(self) -> str:
-        samples, judged = self.spread.samples, self.spread.judged
+        samples, judged, shown = self.spread.samples, self.spread.judged, self.spread.one.number
+        if shown in samples.failures:
+            return f"Sample {shown + 1} is shown: {samples.failures[shown]}"
         words = [f"of {samples.count} samples of {len(samples.variables)} variables"]
         if samples.conditions > 1:
             words.append(f"at all of {samples.conditions} conditions")

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from hearthline.app.state.judging import Limits
 from hearthline.app.state.worker import NewestWins
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.job import Job
@@ -49,15 +50,17 @@ class RareState(QObject):
         self.failure, self.asked, self.corners = None, "", []
         self.changed.emit()
 
-    def look(self, snapshot: Snapshot, name: str, error: float, most: int) -> None:
-        """How rarely the specification of a reading fails; "" is any of them."""
-        names = [name] if name else None
+    def look(self, snapshot: Snapshot, name: str, limits: Mapping[str, Limits], error: float, most: int) -> None:
+        """How rarely the limit of a reading is passed, "" for any of them; the bench's own where no `limits` are given."""
+        wanted = {key: both for key, both in limits.items() if name in ("", key)} or None
 
         def question(job: Job) -> tuple[str, object]:
-            from hearthline.core.bench.rare import rare_failure
+            from hearthline.core.bench.rare import limits_of_bench, rare_failure
             from hearthline.core.bench.sampled import sample_plan
 
-            return name, rare_failure(sample_plan(snapshot), names, job, error, most)
+            plan = sample_plan(snapshot)
+            own = wanted or {key: both for key, both in limits_of_bench(plan).items() if name in ("", key)}
+            return name, rare_failure(plan, own, job, error, most)
 
         self._ask(snapshot, question)
 

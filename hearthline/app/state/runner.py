@@ -23,6 +23,8 @@ REDRAW_SECONDS = 0.05
 """Between two looks at a run that grows."""
 ASK_POINTS, ASK_BYTES = 20_000_000, 2e9
 """Beyond either the person is asked before a run begins."""
+ASK_SAMPLE_BYTES, ASK_SECONDS = 2e8, 300.0
+"""The same of samples."""
 
 
 @dataclass(frozen=True)
@@ -139,6 +141,9 @@ class Runner(QObject):
                 words = f"{points:,}".replace(",", " ") + f" points, about {write(size, '', 2)}B in memory"
                 self._arrived.emit(RunAnswer(request, made, size=words))
                 return
+            if words := self._size_of_samples(request):
+                self._arrived.emit(RunAnswer(request, made, size=words))
+                return
             tell = self._teller(request, made)
             run = run_bench(request.snapshot, job, request.names, request.before, tell)
             run = self._sampled(request, run, job, tell)
@@ -160,6 +165,21 @@ class Runner(QObject):
             self.stored.emit(write_run(request.folder, run, made, request.note, numbers), None)
         except HearthlineError as error:
             self.stored.emit(None, error)
+
+    @staticmethod
+    def _size_of_samples(request: RunRequest) -> str:
+        """In words, where it is so large that a person is asked."""
+        from hearthline.core.bench.sampled import sample_plan, seconds_of
+
+        if request.snapshot.bench.samples is None or request.asked or request.names is not None:
+            return ""
+        plan = sample_plan(request.snapshot)
+        before = request.before.samples if request.before is not None else None
+        seconds = seconds_of(plan, before.count if before is not None else 0)
+        if plan.bytes <= ASK_SAMPLE_BYTES and seconds <= ASK_SECONDS:
+            return ""
+        count = f"{plan.sampling.count:,}".replace(",", " ")
+        return f"{count} samples, about {write(plan.bytes, '', 2)}B and {duration(seconds)}"
 
     @staticmethod
     def _sampled(request: RunRequest, run: Run, job: Job, tell: Callable[[Run], None]) -> Run:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from hearthline.core.bench.bench import Bench
-from hearthline.core.bench.passing import judged_limits
+from hearthline.core.bench.passing import Limits, judged_limits
 from hearthline.core.bench.sampled import SamplePlan, evaluated
 from hearthline.core.bench.statistical import StatisticalCorner, plain
 from hearthline.core.engine.job import Job
@@ -42,16 +42,24 @@ class RareFailure:
     points: SampleSet
 
 
-def sides_of(plan: SamplePlan, names: Sequence[str] | None = None) -> tuple[Side, ...]:
-    """The limits of the bench's specifications, or of those of some readings. Raises BenchError where there is none."""
-    bench = plan.snapshot.bench
+def limits_of_bench(plan: SamplePlan) -> dict[str, Limits]:
+    """Those of its specifications, by reading; the nominal circuit tells the units. Raises HearthlineError."""
     probe = evaluated(plan, np.zeros((1, len(plan.space.variables))), Job())
-    both = judged_limits(bench, probe)
+    return judged_limits(plan.snapshot.bench, probe)
+
+
+def sides_of(plan: SamplePlan, limits: Mapping[str, Limits] | None = None) -> tuple[Side, ...]:
+    """The limits of the bench's specifications, or others by reading. Raises BenchError where there is none, or no reading."""
+    bench = plan.snapshot.bench
+    known = [one.name for one in bench.readings]
+    for name in limits or ():
+        if name not in known:
+            raise BenchError(f"there is no reading '{name}'; there is {', '.join(known)}", "readings", "name")
     found = [
         Side(name, end, value)
-        for name, ends in both.items()
+        for name, ends in (limits_of_bench(plan) if limits is None else limits).items()
         for end, value in zip((LOW, HIGH), ends, strict=True)
-        if np.isfinite(value) and (names is None or name in names)
+        if np.isfinite(value)
     ]
     if not found:
         raise BenchError("no specification has a limit, so nothing can fail", "specifications", "low")
@@ -63,13 +71,17 @@ class _StoppedError(Exception):
 
 
 def rare_failure(
-    plan: SamplePlan, names: Sequence[str] | None = None, job: Job | None = None, wanted: float = 0.1, most: int = 5000
+    plan: SamplePlan,
+    limits: Mapping[str, Limits] | None = None,
+    job: Job | None = None,
+    wanted: float = 0.1,
+    most: int = 5000,
 ) -> RareFailure | None:
-    """How rarely a specification fails, or those of some readings, as `spread.tails` finds it; None where it was stopped.
-    Raises HearthlineError."""
+    """How rarely a specification fails, or other limits by reading are passed, as `spread.tails` finds it; None where it was
+    stopped. Raises HearthlineError."""
     job = job or Job()
     job.name("rare failures", 1, 1)
-    sides, spent = sides_of(plan, names), 0
+    sides, spent = sides_of(plan, limits), 0
 
     def margins(points: np.ndarray) -> np.ndarray:
         nonlocal spent

@@ -32,6 +32,8 @@ PORTION_BYTES, PORTION = 48e6, 500
 """Of curves, and samples, that are worked on at a time."""
 CURVE_BYTES = 32e6
 """Of the watched curves of samples that are kept."""
+FEW_POINTS, TRIED = 2e6, 8
+"""Points of all samples under which their time is not worth asking about, and samples that are timed for it."""
 LEAST = 100
 """Samples before a rule may end the run."""
 
@@ -154,6 +156,17 @@ def run_samples(
     if found is None:
         found = _piece(plan, normal[:0], job, keep=False)
     return replace(found, asked=sampling.count)
+
+
+def seconds_of(plan: SamplePlan, done: int = 0) -> float:
+    """About how long the samples take that are not done yet, by a few of them; 0 where they are too few to be asked about."""
+    todo = max(0, plan.sampling.count - done)
+    if todo * sum(one.points() for one in plan.plans) * len(plan.conditions) < FEW_POINTS:
+        return 0.0
+    job, few = Job(), max(1, min(todo, TRIED))
+    normal = np.zeros((few, len(plan.space.variables)))
+    _piece(plan, normal[:1], job, keep=False)
+    return _piece(plan, normal, job, keep=False).seconds * todo / few
 
 
 def evaluated(plan: SamplePlan, normal: np.ndarray, job: Job) -> SampleSet:

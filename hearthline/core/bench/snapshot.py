@@ -17,7 +17,7 @@ from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.flatten import CUT, Library, flatten
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Scope
 from hearthline.core.errors import CircuitError, HearthlineError
-from hearthline.core.expression import Expression, parse_value
+from hearthline.core.expression import Expression, parse_exact
 from hearthline.core.process.kit import ProcessKit
 from hearthline.core.process.models import ModelSet
 from hearthline.core.quantity import read
@@ -251,7 +251,7 @@ def _lower(stimulus: Stimulus) -> Stimulus:
 
 def _value(owner: str, text: str, unit: str = "V") -> Expression:
     try:
-        return parse_value(text, unit)
+        return parse_exact(text, unit)
     except HearthlineError as error:
         raise CircuitError(f"{owner}: {error}", part=owner) from None
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.errors import CircuitError, HearthlineError
+from hearthline.core.errors import BenchError, CircuitError, HearthlineError
 from hearthline.core.process.models import Corner, ModelSet
 from hearthline.core.quantity import read
 from hearthline.core.spread.draws import Draws, Space
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from hearthline.core.engine.lanes import Lanes
     from hearthline.core.spread.variables import Variable
 
-GROUP = "statistical"
+GROUP = SECTION = "statistical"
 FARTHEST = 20.0
 """Standard deviations that a variable may be away."""
 SMALL = 5e-4
@@ -87,7 +87,7 @@ def plain(corner: str, corners: Sequence[StatisticalCorner]) -> str:
 
 def deviating(lanes: Lanes, corners: Sequence[StatisticalCorner], space: Callable[[], Space]) -> Lanes:
     """Lanes with what the statistical corners in the names of their corners deviate by; `space` is asked for only where there
-    is one. Raises CircuitError for a variable that the circuit does not have any more."""
+    is one. Raises BenchError for a variable that the circuit does not have any more."""
     known = {one.name: one for one in corners}
     used = {word for corner in set(lanes.corners) for word in corner.split("+")[1:] if word in known}
     if not used:
@@ -97,19 +97,19 @@ def deviating(lanes: Lanes, corners: Sequence[StatisticalCorner], space: Callabl
     for k, corner in enumerate(lanes.corners):
         for word in corner.split("+")[1:]:
             if word in known:
-                normal[k] += _numbers(known[word], found)
+                normal[k] += _numbers(known[word], found, list(known).index(word))
     return _moved(lanes, found.draws(normal))
 
 
-def _numbers(corner: StatisticalCorner, space: Space) -> np.ndarray:
+def _numbers(corner: StatisticalCorner, space: Space, index: int) -> np.ndarray:
     places = {one.name: k for k, one in enumerate(space.variables)}
     found = np.zeros(len(places))
     for name, value in corner.numbers().items():
         if name not in places:
-            raise CircuitError(
+            raise BenchError(
                 f"statistical corner {corner.name} moves '{name}', which does not vary in this circuit; find the corner "
-                "anew, or take it away"
-            )
+                "anew, or take it away", SECTION, "at", index,
+            )  # fmt: skip
         found[places[name]] = value
     return found
 

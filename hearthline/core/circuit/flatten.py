@@ -16,7 +16,7 @@ from hearthline.core.elements.device import DeviceKind
 from hearthline.core.elements.kind import Point, Symbol
 from hearthline.core.elements.wave import Wave, direct_value, parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
-from hearthline.core.expression import Expression, parse_value
+from hearthline.core.expression import Expression, parse_exact, parse_value
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
 from hearthline.core.nports.model import Model
@@ -144,7 +144,10 @@ def _check_size(top: Cell, library: Library) -> None:
 
 
 def _definitions(cell: Cell) -> dict[str, Expression]:
-    return {name: _value(f"parameter {name} of {cell.name}", text, "") for name, text in cell.parameters.items()}
+    return {
+        name: _attempt(f"parameter {name} of {cell.name}", lambda text=text: parse_exact(text, ""))
+        for name, text in cell.parameters.items()
+    }
 
 
 def _elements(
@@ -199,7 +202,7 @@ def _block(
     """The elements of a block; those of an array of blocks stand in parallel."""
     shown = {name for name, _ in library.terminals(part)}
     nets = {pin.name.lower(): net_of(part, pin.name) for pin in inside.pins if pin.name in shown}
-    given = {name: _value(part.name, text, "") for name, text in part.values.items()}
+    given = {name: _attempt(part.name, lambda text=text: parse_exact(text, "")) for name, text in part.values.items()}
     for name in given:
         if name not in inside.parameters:
             known = ", ".join(inside.parameters) or "none"

@@ -157,6 +157,8 @@ class BenchSource:
         """The error with its place in the file, where it has none."""
         if isinstance(error, FileError) or (isinstance(error, CircuitError) and error.file and error.line):
             return error
+        if isinstance(error, BenchError):
+            return self._at(error.section, error.index, error.key, str(error))
         if isinstance(error, AnalysisError):
             return self.at_item("analyses", error.analysis, "line", error.message)
         if isinstance(error, CircuitError):

@@ -14,7 +14,7 @@ from hearthline.core.elements import ELEMENTS
 from hearthline.core.elements.kind import Symbol, ValueField
 from hearthline.core.elements.wave import parse_wave
 from hearthline.core.errors import CircuitError, HearthlineError
-from hearthline.core.expression import parse_value
+from hearthline.core.expression import parse_exact, parse_value
 
 ABOVE_ZERO = ("w", "l", "nf", "m", "area", "c", "td", "z0", "ron", "roff", "vh")
 
@@ -82,7 +82,7 @@ def _parameters(drawing: CheckedDrawing) -> tuple[dict[str, float], list[Finding
     wrong = []
     for name, text in drawing.cell.parameters.items():
         try:
-            found[name] = float(parse_value(text, "").value(found))
+            found[name] = float(parse_exact(text, "").value(found))
         except HearthlineError as error:
             wrong.append(Finding("value", ERROR, f"parameter {name} of {drawing.cell.name}: {error}"))
     return found, wrong
@@ -93,7 +93,7 @@ def numbers_of(cell: Cell, outer: Mapping[str, float]) -> dict[str, float]:
     found: dict[str, float] = dict(outer)
     for name, text in cell.parameters.items():
         try:
-            found[name] = float(parse_value(text, "").value(found))
+            found[name] = float(parse_exact(text, "").value(found))
         except HearthlineError:
             continue
     return found
@@ -105,7 +105,7 @@ def _of_block(drawing: CheckedDrawing, part: Part, cell: Cell, parameters: Mappi
             known = ", ".join(cell.parameters) or "none"
             yield f"{cell.name} has no parameter '{name}'; it has {known}"
         else:
-            yield from _complaint(lambda text=text: parse_value(text, "").value(parameters), name)
+            yield from _complaint(lambda text=text: parse_exact(text, "").value(parameters), name)
 
 
 def _of_part(drawing: CheckedDrawing, part: Part, symbol: Symbol, parameters: Mapping[str, float]) -> Iterator[str]:
