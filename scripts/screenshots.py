@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import subprocess
 import sys
 import tempfile
 import time
@@ -18,7 +17,6 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from hearthline.app.shelf_holder import WIDE
 from hearthline.app.start import DEMO, open_window
 from hearthline.app.state.matching import Wanted
 from hearthline.app.theme.palette import DAY, NIGHT
@@ -53,7 +51,7 @@ def chart_place(window: Window, strip: int, x: float, y: float):
 
 
 def shoot_drawings(window: Window) -> None:
-    """Cells with their operating point, inside a block, the table, and what the checks find on a broken drawing."""
+    """The table of a cell inside its bench, and what the checks find on a broken drawing."""
     desk = window.desk
 
     def at(bench: str, *trail: str) -> None:
@@ -64,10 +62,6 @@ def shoot_drawings(window: Window) -> None:
         wait_for(lambda: not desk.checker.busy)
         window.drawing.fit()
 
-    window.show_side("drawing")
-    at("ota_sense_bench-loop", "X1")
-    desk.select("part", "M2")
-    shoot(window, "inside-a-block")
     at("bias_core_bench-current", "X1")
     window.show_side("both")
     window.side.show_view("devices")
@@ -121,7 +115,7 @@ def shoot_devices(window: Window) -> None:
 
 
 def shoot_benches(window: Window) -> None:
-    """The bench as lines, curves of an amplifier, a reading drawn on its curve with markers, all conditions, two runs."""
+    """The bench as lines, a reading drawn on its curve with markers, all conditions, two runs."""
     desk, results, sheet = window.desk, window.desk.results, window.sheet
 
     def run(bench: str) -> None:
@@ -138,12 +132,7 @@ def shoot_benches(window: Window) -> None:
     run("ota_sense_bench-loop")
     desk.select("", "")
     show("bench", "bench-lines")
-    results.mark("phase margin")
-    results.choose_condition(next(k for k, one in enumerate(results.conditions) if one.corner == "ss"))
-    window.drawing.fit()
-    wait_for(lambda: not desk.live.busy)
-    show("charts", "amplifier")
-    results.choose_condition(-1)
+    window.side.show_view("charts")
     run("inv_x1-transfer")
     results.mark("noise margin low")
     strip = sheet.strips[0]
@@ -218,39 +207,58 @@ def shoot_waves(window: Window) -> None:
     window.side.show_view("charts")
 
 
-def shoot_large() -> None:
-    """A transistor-level cell with its run in a window of 1920×1080, in a process of its own."""
-    subprocess.run([sys.executable, __file__, "wide", "1920", "1080"], check=True)
+def shoot_spread(window: Window) -> None:
+    """Samples: a limit that was dragged and the warm part, parts ranked, a proven mend, a failure of five sigma."""
+    desk, spread = window.desk, window.desk.spread
 
+    def at(bench: str) -> None:
+        desk.show_bench(bench)
+        wait_for(lambda: desk.point is not None and desk.point.snapshot.bench.key == bench)
+        window.drawing.fit()
+        window.show_side("both")
+        window.side.show_view("spread")
 
-def shoot_one(name: str, width: int, height: int) -> None:
-    """The amplifier inside its bench, after a run."""
-    application = QApplication([])
-    with tempfile.TemporaryDirectory() as scratch:
-        project = Path(scratch) / "kilnwatch"
-        shutil.copytree(DEMO, project, ignore=shutil.ignore_patterns("runs"))
-        window = open_window(project, "ota_sense-step")
-        window.resize(width, height)
-        window.show()
-        desk = window.desk
-        wait_for(lambda: desk.point is not None)
-        desk.run()
-        wait_for(lambda: desk.results.dataset is not None and not desk.results.runner.busy)
-        QTest.qWait(300)
-        if width >= WIDE:
-            window.holder.pin_shelf(True)
-            desk.select("part", "M1")
-        shoot(window, name)
-        window.leave()
-    application.quit()
+    def rest() -> None:
+        wait_for(lambda: not spread.busy and not desk.live.busy)
+
+    at("lna_868_board-yield")
+    view = window.side.view("spread")
+    view.draw.click()
+    wait_for(lambda: not desk.results.runner.busy and spread.samples is not None)
+    rest()
+    spread.move_limit("return loss out", 18.5, float("inf"))
+    rest()
+    shoot(window, "spread")
+    spread.take_back("return loss out")
+    rest()
+    view.show_page("parts")
+    shoot(window, "parts")
+    view.show_page("mend")
+    mends, page = spread.mends, view.page["mend"]
+    page.ask.click()
+    wait_for(lambda: not mends.busy)
+    first = mends.proposals[0]
+    mends.prove(desk.snapshot, first.changes, page.words_of(first.changes))
+    wait_for(lambda: not mends.busy)
+    QTest.qWait(100)
+    page.verticalScrollBar().setValue(page.verticalScrollBar().maximum())
+    shoot(window, "mend")
+    view.show_page("yield")
+    at("slicer_bench-mismatch")
+    view.show_page("rare")
+    rare = view.page["rare"]
+    for button in (rare.look, rare.find):
+        button.click()
+        wait_for(lambda: not spread.rare.busy)
+    shoot(window, "rare")
+    view.show_page("yield")
+    window.side.show_view("charts")
+    desk.show_bench("inv_x1-transfer")
+    wait_for(lambda: desk.point is not None)
 
 
 def main() -> None:
     """Every view, one after the other."""
-    if len(sys.argv) > 1:
-        shoot_one(sys.argv[1], int(sys.argv[2]), int(sys.argv[3]))
-        return
-    shoot_large()
     application = QApplication([])
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:
@@ -283,13 +291,10 @@ def main() -> None:
         shoot(window, "search")
         window.search.put_away()
         desk.select("", "")
-        desk.change_part(replace(desk.cell.part("M2"), device="p_fast"), "device")
-        wait_for(lambda: desk.point.error is not None)
-        shoot(window, "trouble")
-        desk.documents.undo.undo()
         shoot_drawings(window)
         shoot_benches(window)
         shoot_waves(window)
+        shoot_spread(window)
         shoot_devices(window)
         window.leave()
     application.quit()

@@ -3,12 +3,15 @@ proposed, proved and taken over."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from hearthline.app.panels.label import Label
 from hearthline.app.spread.parts_page import PartCard
 from hearthline.app.spread.view import SpreadView
 from hearthline.core.formats.run_file import read_run
@@ -215,3 +218,172 @@ def test_tolerances_are_typed_where_the_value_is(sampled):
     desk.enter("X1")
     desk.select("part", "M1")
     sampled.wait(lambda: "differs by σ of dvth" in sampled.window.details.page.differs.text())
+
+
+@pytest.fixture
+def at_bench(opened, folder):
+    """The window at a bench, with its spread beside the drawing."""
+
+    def go(key: str):
+        person = opened(folder)
+        person.desk.show_bench(key)
+        person.wait(lambda: person.desk.point is not None and person.desk.point.snapshot.bench.key == key)
+        person.window.side.show_view("spread")
+        person.key_in = lambda field: QTest.keyClick(field, Qt.Key.Key_Return)
+        return person, spread_view(person)
+
+    return go
+
+
+def drawn(person, view) -> None:
+    person.click(view.draw)
+    person.wait(lambda: not person.desk.results.runner.busy and person.desk.spread.samples is not None)
+    person.wait(lambda: not person.desk.spread.busy)
+
+
+def test_yields_over_conditions_and_who_fails_where(at_bench):
+    """At each, the worst first; a click on the strip shows the sample."""
+    person, view = at_bench("bias_core_bench-process")
+    drawn(person, view)
+    person.click(view.words["conditions"])
+    page, spread = view.page["conditions"], person.desk.spread
+    samples = spread.samples
+    assert samples.conditions == 9
+    rows = page.rows
+    current = samples.values["current"]
+    inside = (current >= 10e-6) & (current <= 33e-6)
+    passed = (inside & (samples.values["supply current"] <= 100e-6)).sum(axis=0)
+    assert [rows.found.yields[k].passed for k in rows.order] == sorted(passed)
+    assert f"at all 9 conditions  {100 * spread.judged.total.share:.1f} %" in page.total.text()
+    assert "150 °C 1.32" in page.worst.text()
+    sample = int(rows.found.failing[0])
+    person.click(rows, QPoint(rows.strip.left() + 2, rows.strip.top() + 4))
+    assert spread.one.number == sample
+    person.wait(lambda: not spread.busy)
+    assert f"sample {sample + 1}" in spread.one.point.name
+    QTest.mouseMove(rows, QPoint(rows.strip.left() + 3, rows.strip.top() + 5))
+    assert f"sample {sample + 1} at 150 °C 1.32: " in rows.toolTip()
+    person.click(view.words["yield"])
+    strip = strip_of(person, "current")
+    person.click(strip.counts)
+    person.click(view.words["conditions"])
+    assert rows.found.total.passed >= spread.judged.total.passed
+
+
+def test_a_rare_failure_is_found_shown_and_a_corner_kept(at_bench):
+    """At the failing point the slicer decides wrongly; the corner that is kept is a condition of the next run."""
+    person, view = at_bench("slicer_bench-mismatch")
+    desk, rare = person.desk, person.desk.spread.rare
+    person.click(view.words["rare"])
+    page = view.page["rare"]
+    person.type_into(page.error, "25 %")
+    person.key_in(page.error)
+    person.click(page.look)
+    assert page.look.text() == "Stop"
+    person.wait(lambda: not rare.busy)
+    tail = rare.failure.tail
+    assert 4.8 < tail.sigma < 5.3
+    assert "σ" in page.answer.itemAt(0).widget().findChildren(type(page.note))[0].text()
+    right = desk.point.dataset.curve("V(out)")[0, 0]
+    press(person, page, "show")
+    person.wait(lambda: not desk.spread.busy and not desk.live.busy)
+    assert abs(desk.point.dataset.curve("V(out)")[0, 0] - right) > 0.5
+    desk.spread.one.back()
+    person.type_into(page.sigma, "4")
+    person.key_in(page.sigma)
+    person.click(page.find)
+    person.wait(lambda: not rare.busy)
+    press(person, page, "as condition")
+    assert desk.bench.statistical[0].name == "offset_high_4s"
+    assert desk.bench.grid.picked[0].corner == "typ+offset_high_4s"
+    found = float(rare.corners[0][2].reading("offset")[0])
+    desk.run(names=("up",))
+    person.wait(lambda: not desk.results.runner.busy and len(desk.results.conditions) == 2)
+    person.wait(lambda: len(desk.results.readings.get("offset", [()])[0:1]) > 0)
+    person.wait(lambda: not desk.results.loading)
+    assert desk.results.numbers["offset"].values[1] == approx(found, rel=1e-3)
+    person.window.side.show_view("bench")
+    section = person.window.side.view("bench").samples
+    row = section.rows["offset_high_4s"]
+    row.removed.emit()
+    assert not desk.bench.statistical
+    assert not desk.bench.grid.picked
+    desk.documents.undo.undo()
+    assert desk.bench.statistical
+
+
+def test_a_search_is_stopped_and_leaves_nothing(at_bench):
+    """Half an answer is none."""
+    person, view = at_bench("slicer_bench-mismatch")
+    person.click(view.words["rare"])
+    page = view.page["rare"]
+    person.type_into(page.error, "1 %")
+    person.key_in(page.error)
+    person.type_into(page.most, "1000000")
+    person.key_in(page.most)
+    person.click(page.look)
+    person.wait(lambda: person.desk.spread.rare.job.whole[0] > 0)
+    person.click(page.look)
+    person.wait(lambda: not person.desk.spread.rare.busy)
+    assert person.desk.spread.rare.failure is None
+    assert page.look.text() == "Look"
+
+
+def test_samples_are_lines_of_the_bench(at_bench):
+    """Settings, a tolerance of the bench's own, and a mistake under its field."""
+    person, _ = at_bench("lna_868_board-yield")
+    person.window.side.show_view("bench")
+    section = person.window.side.view("bench").samples
+    line = section.rows["way"].line
+    person.type_into(line, "halton")
+    assert "there are random, latin, sobol" in section.rows["way"].echo.text()
+    person.type_into(line, "sobol")
+    person.key_in(line)
+    assert person.desk.bench.samples.way == "sobol"
+    press(person, section, "tolerance")
+    line = section.rows["tolerance 0"].line
+    person.type_into(line, "ra ±2% sigma ±5%")
+    person.key_in(line)
+    one = person.desk.bench.tolerances[0]
+    assert (one.part, one.of, one.within, one.sigma) == ("ra", "", "5%", "2%")
+    press(person, section, "none")
+    assert person.desk.bench.samples is None
+
+
+def test_samples_that_are_lost_are_shown_one_by_one(at_bench):
+    """With the reason. No sample of the demo is lost, so two are marked here."""
+    person, view = at_bench("lna_868_board-yield")
+    spread = person.desk.spread
+    person.type_into(view.count, "50")
+    person.key_in(view.count)
+    drawn(person, view)
+    assert view.lost.isHidden()
+    spread.samples = replace(spread.samples, failures={4: "waves: no solution at net out", 9: "waves: another"})
+    spread.samples_changed.emit()
+    spread.judge()
+    assert view.lost.text() == "2 lost"
+    assert "2 without a solution fail" in view.note.text()
+    assert spread.judged.total.passed <= 48
+    person.click(view.lost)
+    assert view.note.text() == "Sample 5 is shown: waves: no solution at net out"
+    person.click(view.lost)
+    assert view.note.text().startswith("Sample 10 is shown")
+    person.wait(lambda: not spread.busy)
+
+
+def test_very_many_samples_are_asked_about_first(at_bench):
+    """With their number, size and time; too many are refused with what would be right."""
+    person, view = at_bench("slicer_bench-mismatch")
+    person.type_into(view.count, "5M")
+    person.key_in(view.count)
+    person.click(view.draw)
+    person.wait(lambda: not person.desk.results.runner.busy)
+    said = " ".join(one.text() for one in person.window.question.findChildren(Label))
+    assert "5 000 000 samples, about" in said
+    assert "B and" in said
+    assert person.desk.spread.samples is None
+    person.type_into(view.count, "100M")
+    person.key_in(view.count)
+    person.click(view.draw)
+    person.wait(lambda: person.desk.message is not None)
+    assert "at most 2 GB are kept; ask for fewer" in str(person.desk.message)

@@ -197,9 +197,9 @@ class MendPage(QScrollArea):
 
     def _prove(self, changes: list[Change]) -> None:
         if any(one.size for one in changes):
-            self.mends.prove(self.desk.snapshot, changes, self._in_words(changes))
+            self.mends.prove(self.desk.snapshot, changes, self.words_of(changes))
 
-    def _in_words(self, changes: list[Change] | tuple[Change, ...]) -> str:
+    def words_of(self, changes: list[Change] | tuple[Change, ...]) -> str:
         """As they would be typed."""
         snapshot, variables = self.desk.snapshot, {one.name: one for one in self.spread.samples.variables}
         try:
@@ -224,7 +224,7 @@ class MendPage(QScrollArea):
         row.setObjectName("card")
         layout = QGridLayout(row)
         layout.setContentsMargins(10, 4, 8, 4)
-        words = Label(self._in_words(proposal.changes))
+        words = Label(self.words_of(proposal.changes))
         words.setFont(text_font(12, bold=True))
         words.setWordWrap(True)
         found = proposal.prediction

@@ -47,7 +47,7 @@ class ReadingStrip(QFrame):
 
     def _lay_out(self) -> None:
         chips = QHBoxLayout()
-        chips.setSpacing(4)
+        chips.setSpacing(2)
         for button in (self.counts, self.keep, self.back):
             chips.addWidget(button)
         chips.addStretch()
@@ -60,7 +60,7 @@ class ReadingStrip(QFrame):
         side = QWidget()
         side.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
-        side.setFixedWidth(172)
+        side.setFixedWidth(182)
         self.facts.setFixedWidth(104)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(10, 6, 8, 6)
