@@ -265,7 +265,7 @@ def _monte_carlo() -> Row:
     solution = solve(system, unknowns=watch)
     size = len(system.unknowns)
     matrix = np.eye(size) * 3 + np.random.default_rng(2).random((size, size))
-    evaluation = _evaluation(system)
+    evaluation = evaluation_of(system)
 
     def bare() -> None:
         evaluation(5000)
@@ -288,7 +288,7 @@ def _evaluations(circuit, memory, values, limits, times):
         evaluate(from_worker, 1)
 
 
-def _evaluation(system):
+def evaluation_of(system):
     pattern, circuit = system.static
     memory, limits = new_memory(circuit, pattern), Tolerances().array()
     _evaluations(circuit, memory, system.values[0], limits, 1)

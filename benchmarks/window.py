@@ -47,7 +47,7 @@ def rows() -> list[Row]:
 
 
 @cache
-def _application():
+def the_application():
     """The one application of all windows; it must outlive them."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PyQt6.QtWidgets import QApplication
@@ -61,7 +61,7 @@ def _large_cells() -> list[Row]:
 
     from hearthline.app.start import open_window
 
-    application = _application()
+    application = the_application()
     rows = []
     for stages, parts in ((PARTS_OPENED // 3, PARTS_OPENED), (PARTS_PANNED // 3 + 1, PARTS_PANNED)):
         with tempfile.TemporaryDirectory() as scratch:
@@ -143,7 +143,7 @@ def _keystrokes() -> list[Row]:
 
     from hearthline.app.start import open_window
 
-    application = _application()
+    application = the_application()
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch) / "chain"
         write_project(folder, STAGES)
@@ -180,7 +180,7 @@ def _keystrokes() -> list[Row]:
     ]
 
 
-def _demo_window(scratch: str):
+def demo_window(scratch: str):
     """The demo in a window of its own, its first bench run."""
     import shutil
 
@@ -207,10 +207,10 @@ def _charts() -> list[Row]:
 
     import numpy as np
 
-    _application()
+    the_application()
     found = []
     with tempfile.TemporaryDirectory() as scratch:
-        window = _demo_window(scratch)
+        window = demo_window(scratch)
         strip = window.sheet.strips[0]
         x = np.linspace(0, 1, MILLION)
         y = (np.sin(2e3 * x) + 0.1 * np.random.default_rng(1).standard_normal(MILLION))[None, :]
@@ -237,9 +237,9 @@ def _circles() -> Row:
     from PyQt6.QtTest import QTest
     from PyQt6.QtWidgets import QApplication
 
-    _application()
+    the_application()
     with tempfile.TemporaryDirectory() as scratch:
-        window = _demo_window(scratch)
+        window = demo_window(scratch)
         desk = window.desk
         desk.show_bench("lna_868_bench-figures")
         while desk.point is None or desk.point.snapshot.bench.key != "lna_868_bench-figures":
@@ -272,15 +272,15 @@ def _limit() -> Row:
     from hearthline.core.bench.bench import Reading, Specification
     from hearthline.core.bench.readings import Numbers
 
-    _application()
+    the_application()
     with tempfile.TemporaryDirectory() as scratch:
-        window = _demo_window(scratch)
+        window = demo_window(scratch)
         desk, rng = window.desk, np.random.default_rng(1)
         readings = tuple(Reading(f"r{k}", "peak(V(out))") for k in range(10))
         specifications = tuple(Specification(f"r{k}", "-6", "6") for k in range(10))
         desk.change_bench(replace(desk.bench, readings=readings, specifications=specifications), "many")
         while desk.results.loading:
-            _application().processEvents()
+            the_application().processEvents()
         desk.results.numbers = {f"r{k}": Numbers(rng.standard_normal(10_000), "") for k in range(10)}
         times = []
         for k in range(30):

@@ -43,6 +43,8 @@ class ReadingStrip(QFrame):
         self.facts = Label()
         self.facts.setFont(figure_font(10))
         self.facts.setProperty("quiet", True)
+        self._drawn: tuple | None = None
+        self._role = ""
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -75,9 +77,13 @@ class ReadingStrip(QFrame):
             return
         unit = samples.units.get(self.name, "")
         low, high = judged.limits.get(self.name) or self.spread.moved.get(self.name) or self._own()
-        table = samples.values[self.name]
-        values = worst_of(table, low, high)
-        self.plot.show_values(values, low, high, unit)
+        if (
+            self._drawn is None or self._drawn[0] is not samples or self._drawn[1:] != (low, high)
+        ):  # while a limit is dragged the other strips only say their yields anew
+            self._drawn = samples, low, high
+            values = worst_of(samples.values[self.name], low, high)
+            self.plot.show_values(values, low, high, unit)
+            self._say_facts(values, low, high, unit)
         limited = math.isfinite(low) or math.isfinite(high)
         counted = self.name in judged.passing
         if counted:
@@ -89,13 +95,19 @@ class ReadingStrip(QFrame):
             self.figure.setText("left out" if limited else "no limit")
             self.cost.setText("")
         role = "ember_ink" if counted and judged.of(self.name).share < judged.total.share + 1e-12 else "ink"
-        self.figure.setStyleSheet(f"color: {theme.color(role).name()}")
+        if role != self._role:
+            self._role = role
+            self.restyle()
         self.counts.setVisible(limited)
         self.counts.setChecked(counted)
         moved = self.name in self.spread.moved
         self.keep.setVisible(moved)
         self.back.setVisible(moved)
-        self._say_facts(values, low, high, unit)
+
+    def restyle(self) -> None:
+        """Follows the theme."""
+        self.figure.setStyleSheet(f"color: {theme.color(self._role or 'ink').name()}")
+        self.plot.update()
 
     def _own(self) -> tuple[float, float]:
         spec = self._specification
@@ -165,7 +177,7 @@ class YieldPage(QScrollArea):
         self.setWidget(body)
         desk.spread.samples_changed.connect(self._build)
         desk.spread.judged_changed.connect(self._show)
-        theme.changed.connect(self._show)
+        theme.changed.connect(self._restyle)
         self._build()
 
     def show_quantiles(self, wanted: bool) -> None:
@@ -188,6 +200,10 @@ class YieldPage(QScrollArea):
                 self.column.addWidget(strip)
             self.column.addStretch()
         self._show()
+
+    def _restyle(self) -> None:
+        for strip in self.strips:
+            strip.restyle()
 
     def _show(self) -> None:
         for strip in self.strips:

@@ -54,7 +54,7 @@ class Ac(AnalysisKind):
         return count_of(plan)
 
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
-        """Everything is kept, and the device quantities that are watched."""
+        """What is kept as of a sweep; everything where a quantity of a device is watched, which follows from all nets."""
         from hearthline.core.engine.small_signal import ac, unit_excitation
 
         system, frequencies = plan.circuit.system(netlist, lanes), frequencies_of(plan)
@@ -67,12 +67,14 @@ class Ac(AnalysisKind):
             raise AnalysisError(plan.name, message)
         known = {one.label for one in system.variables}
         watched = tuple(label for label in plan.labels if label in known)
+        unknowns = None if watched else plan.kept(system, len(lanes))[0]
 
         def run(job: Job) -> Piece:
-            answer = ac(system, frequencies, plan.circuit.tolerances, job, excitations)
+            answer = ac(system, frequencies, plan.circuit.tolerances, job, excitations, unknowns)
             return small_piece(answer, answer.dataset(variables=watched))
 
-        return Lowered(system, 2 * len(lanes) * len(frequencies) * len(system.unknowns), run)
+        width = len(system.unknowns if unknowns is None else unknowns)
+        return Lowered(system, 2 * len(lanes) * len(frequencies) * width, run)
 
     def of_card(self, card: DeckCard) -> dict[str, str]:
         """The sources are the deck's own."""

@@ -23,18 +23,19 @@ class Point(AnalysisKind):
     drivers = ("hearthline.core.engine.drive",)
 
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
-        """One point a lane; everything is kept."""
-        from hearthline.core.engine.dc import dataset_of, shown_variables
+        """One point a lane; everything is kept, but of very many."""
+        from hearthline.core.engine.dc import dataset_of
         from hearthline.core.engine.solve import SourceSweep, solve
 
         system = plan.circuit.system(netlist, lanes)
-        variables = shown_variables(system)
+        unknowns, variables = plan.kept(system, len(lanes))
 
         def run(job: Job) -> Piece:
-            solution = solve(system, SourceSweep(), plan.circuit.tolerances, None, variables, job)
+            solution = solve(system, SourceSweep(), plan.circuit.tolerances, unknowns, variables, job)
             return piece_of(solution, dataset_of("op", solution, "point", "", np.zeros(1)))
 
-        return Lowered(system, len(lanes) * (len(system.unknowns) + len(variables)), run)
+        width = len(system.unknowns if unknowns is None else unknowns) + len(variables)
+        return Lowered(system, len(lanes) * width, run)
 
     def of_card(self, card: DeckCard) -> dict[str, str]:
         """Nothing more is said."""

@@ -23,13 +23,14 @@ from hearthline.core.engine.job import Job
 from hearthline.core.errors import BenchError, CircuitError
 from hearthline.core.outcome import Outcome
 from hearthline.core.spread.draws import LATIN, Space, normals
+from hearthline.core.spread.gathering import Gathering
 from hearthline.core.spread.pvt import Condition
-from hearthline.core.spread.samples import SampleSet, followed_by
+from hearthline.core.spread.samples import SampleSet
 from hearthline.core.spread.variables import variables_of
 from hearthline.core.spread.yields import yield_of
 
-PORTION_BYTES, PORTION = 48e6, 500
-"""Of curves, and samples, that are worked on at a time."""
+PORTION_BYTES, PORTION, FEWEST = 3e6, 400, 8
+"""Of curves, and samples, that are worked on at a time, and the least of them."""
 CURVE_BYTES = 32e6
 """Of the watched curves of samples that are kept."""
 FEW_POINTS, TRIED = 2e6, 8
@@ -136,26 +137,23 @@ def run_samples(
     """Every sample, or those that `before` lacks; `told` gets what there is after each portion. A stop keeps whole samples.
     Raises HearthlineError for wrong input; a sample that does not converge is kept as one that fails."""
     job, sampling = job or Job(), plan.sampling
-    found = before.first(sampling.count) if before is not None and before.basis == plan.basis else None
+    old = before.first(sampling.count) if before is not None and before.basis == plan.basis else None
     names = [one.name for one in plan.space.variables]
     normal = plan.space.correlated(normals(sampling.count, names, sampling.seed, sampling.way))
-    done = found.count if found is not None else 0
-    size = _portion(plan, job)
+    gathered, size = Gathering(normal, CURVE_BYTES, old), _portion(plan)
     job.name("samples", 1, 1)
-    while done < sampling.count and not job.stopped and not _sure(plan, found):
+    while gathered.count < sampling.count and not job.stopped and not _sure(plan, gathered.found):
+        done = gathered.count
         count = min(size, sampling.count - done)
         job.portion(done, count, sampling.count)
-        piece = _piece(plan, normal[done : done + count], job, keep=found is None)
+        piece = _piece(plan, normal[done : done + count], job, gathered.room)
         if piece.count < count and job.stopped and not piece.count:
             break
-        found = followed_by(found, piece)
-        done = found.count
-        if told is not None and done < sampling.count:
+        found = gathered.add(piece)
+        if told is not None and found.count < sampling.count:
             told(found)
     job.portion(sampling.count, 0, sampling.count)
-    if found is None:
-        found = _piece(plan, normal[:0], job, keep=False)
-    return replace(found, asked=sampling.count)
+    return replace(gathered.found or _piece(plan, normal[:0], job), asked=sampling.count)
 
 
 def seconds_of(plan: SamplePlan, done: int = 0) -> float:
@@ -165,19 +163,18 @@ def seconds_of(plan: SamplePlan, done: int = 0) -> float:
         return 0.0
     job, few = Job(), max(1, min(todo, TRIED))
     normal = np.zeros((few, len(plan.space.variables)))
-    _piece(plan, normal[:1], job, keep=False)
-    return _piece(plan, normal, job, keep=False).seconds * todo / few
+    _piece(plan, normal[:1], job)
+    return _piece(plan, normal, job).seconds * todo / few
 
 
 def evaluated(plan: SamplePlan, normal: np.ndarray, job: Job) -> SampleSet:
     """Samples with given numbers (samples, variables), which go together already; without curves. Raises HearthlineError."""
-    found: SampleSet | None = None
-    size = _portion(plan, job)
+    gathered, size = Gathering(normal), _portion(plan)
     for begin in range(0, max(len(normal), 1), size):
-        found = followed_by(found, _piece(plan, normal[begin : begin + size], job, keep=False))
+        gathered.add(_piece(plan, normal[begin : begin + size], job))
         if job.stopped:
             break
-    return found or _piece(plan, normal[:0], job, keep=False)
+    return gathered.found or _piece(plan, normal[:0], job)
 
 
 def one_sample(plan: SamplePlan, normal: np.ndarray, job: Job | None = None) -> dict[str, Dataset]:
@@ -188,10 +185,10 @@ def one_sample(plan: SamplePlan, normal: np.ndarray, job: Job | None = None) -> 
     return {one.name: replace(one, draws=draws).run(plan.conditions, job).dataset for one in plan.plans}
 
 
-def _portion(plan: SamplePlan, job: Job) -> int:
-    """Samples that are worked on at a time."""
+def _portion(plan: SamplePlan) -> int:
+    """Samples that are worked on at a time, whatever the number of processors: vectorised sums may differ in the last digit."""
     numbers = max(one.points() * max(len(one.labels), 1) for one in plan.plans) * len(plan.conditions)
-    return int(np.clip(PORTION_BYTES / (16.0 * max(numbers, 1)), max(1, job.workers), PORTION))
+    return int(np.clip(PORTION_BYTES / (16.0 * max(numbers, 1)), FEWEST, PORTION))
 
 
 def _sure(plan: SamplePlan, found: SampleSet | None) -> bool:
@@ -202,8 +199,8 @@ def _sure(plan: SamplePlan, found: SampleSet | None) -> bool:
     return bool(verdicts) and yield_of(all_pass(found, verdicts)).width <= plan.sampling.until
 
 
-def _piece(plan: SamplePlan, normal: np.ndarray, job: Job, keep: bool) -> SampleSet:
-    """Samples with these numbers."""
+def _piece(plan: SamplePlan, normal: np.ndarray, job: Job, room: float = 0.0) -> SampleSet:
+    """Samples with these numbers; with as many curves as there is room for [bytes]."""
     begin, bench, count = time.perf_counter(), plan.snapshot.bench, len(normal)
     draws = plan.space.draws(normal)
     results: dict[str, Dataset] = {}
@@ -222,7 +219,7 @@ def _piece(plan: SamplePlan, normal: np.ndarray, job: Job, keep: bool) -> Sample
     values = {name: _by_sample(one.values, plan, count, inner) for name, one in numbers.items()}
     found = SampleSet(
         plan.space.variables, normal, rows, values, {name: one.unit for name, one in numbers.items()},
-        len(plan.conditions), failures, dict(_curves(plan, results, kept)) if keep and kept else {}, plan.basis,
+        len(plan.conditions), failures, dict(_curves(plan, results, kept, room)) if room and kept else {}, plan.basis,
         time.perf_counter() - begin, count, plan.sampling.seed, plan.sampling.way,
     )  # fmt: skip
     return found if kept == count else found.first(kept)
@@ -262,13 +259,15 @@ def _by_sample(values: np.ndarray, plan: SamplePlan, count: int, inner: int) -> 
     return np.broadcast_to(table, (count, conditions, inner)).reshape(count, -1).copy()
 
 
-def _curves(plan: SamplePlan, results: Mapping[str, Dataset], count: int) -> Iterator[tuple[str, Dataset]]:
+def _curves(
+    plan: SamplePlan, results: Mapping[str, Dataset], count: int, bytes_left: float
+) -> Iterator[tuple[str, Dataset]]:
     """What is watched, of as many samples as there is room for, a sample's lanes together."""
     watched = _watched(plan)
     numbers = sum(results[n].width * results[n].per_condition for n in watched) * len(plan.conditions)
     samples = max((data.per_condition for data in results.values()), default=1)
     each = 16.0 * sum(len(labels) for labels in watched.values()) * numbers / max(1, samples)
-    room = int(min(count, CURVE_BYTES // max(each, 1.0)))
+    room = int(min(count, bytes_left // max(each, 1.0)))
     for one in plan.plans:
         if one.name in watched and room:
             data, inner = results[one.name], _inner(one)
@@ -276,7 +275,7 @@ def _curves(plan: SamplePlan, results: Mapping[str, Dataset], count: int) -> Ite
             lanes = np.arange(data.lanes).reshape(len(plan.conditions), total, inner)
             order = lanes[:, :room].transpose(1, 0, 2).ravel()
             curves = {label: data.curves[label] for label in watched[one.name] if label in data.curves}
-            found = joined([replace(data, curves=curves)], order)
+            found = joined([replace(data, curves=curves, outcomes=data.outcomes.astype(np.int8))], order)
             samples_of = np.repeat(np.arange(1.0, room + 1), len(plan.conditions) * inner)
             yield one.name, replace(found, conditions={**found.conditions, "sample": samples_of}, per_condition=inner)
 

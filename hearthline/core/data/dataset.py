@@ -109,8 +109,8 @@ class Dataset:
         return np.flatnonzero((solved & np.isfinite(self.points) if self.ragged else solved).reshape(-1))
 
 
-def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:
-    """Lanes of several datasets of one analysis in one, as `order` (lanes,) picks them from all in a row.
+def joined(parts: list[Dataset], order: np.ndarray | None = None) -> Dataset:
+    """Lanes of several datasets of one analysis in one, all in a row, or as `order` (lanes,) picks them from that.
 
     Where points differ each lane keeps its own. Curves that not all of them have are left out.
     """
@@ -119,8 +119,13 @@ def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:
     width = max(part.width for part in parts)
 
     def stack(arrays: list[np.ndarray], fill: float) -> np.ndarray:
-        padded = [np.pad(a, ((0, 0), (0, width - a.shape[1])), constant_values=fill) for a in arrays]
-        return np.concatenate(padded)[order]
+        padded = [a if a.shape[1] == width else np.pad(a, ((0, 0), (0, width - a.shape[1])), constant_values=fill)
+                  for a in arrays]  # fmt: skip
+        return picked(padded)
+
+    def picked(arrays: list[np.ndarray]) -> np.ndarray:
+        together = np.concatenate(arrays) if len(arrays) > 1 else arrays[0]
+        return together if order is None else together[order]
 
     points = [np.broadcast_to(part.points, part.outcomes.shape) for part in parts]
     labels = [label for label in first.curves if all(label in part.curves for part in parts)]
@@ -128,6 +133,6 @@ def joined(parts: list[Dataset], order: np.ndarray) -> Dataset:
         first,
         points=stack([p.astype(float) for p in points], np.nan) if ragged else first.points,
         curves={label: stack([part.curves[label] for part in parts], np.nan) for label in labels},
-        conditions={name: np.concatenate([part.conditions[name] for part in parts])[order] for name in first.conditions},
+        conditions={name: picked([part.conditions[name] for part in parts]) for name in first.conditions},
         outcomes=stack([part.outcomes for part in parts], Outcome.SOLVED),
     )  # fmt: skip

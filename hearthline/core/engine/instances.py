@@ -242,11 +242,11 @@ class DeviceInstances:
         """The module as this instance needs it, and the instance."""
         module = rows.module
         try:
-            done = self._set_up(module, len(nets), given, values, parallel)
+            done = self._set_up(element.name, module, len(nets), given, values, parallel)
             if all_collapsed(module, done):
                 module = module.collapsed
-                done = self._set_up(module, len(nets), given, values, parallel)
-            return module, prepare(module, element.name, nets, done)
+                done = self._set_up(element.name, module, len(nets), given, values, parallel)
+            return module, prepare(module, element.name, nets, done, element.name not in self.deviating)
         except OutOfRangeError as error:
             on_instance = error.parameter.lower() in element.values or error.parameter in element.values
             if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:
@@ -255,8 +255,10 @@ class DeviceInstances:
         except RefusedError as error:
             raise complain(element, str(error)) from None
 
-    def _set_up(self, module: Module, ports: int, given, values, parallel) -> SetUp:
-        """What the setup gives; once for all instances that are alike."""
+    def _set_up(self, name: str, module: Module, ports: int, given, values, parallel) -> SetUp:
+        """What the setup gives; once for all instances that are alike, as none is that deviates by itself."""
+        if name in self.deviating:
+            return set_up(module, ports, given, values, self.kelvin, parallel)
         key = (id(module), ports, given.tobytes(), values.tobytes(), parallel.tobytes())
         if key not in self.set_ups:
             self.set_ups[key] = set_up(module, ports, given, values, self.kelvin, parallel)

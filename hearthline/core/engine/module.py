@@ -156,10 +156,10 @@ def all_collapsed(module: Module, done: SetUp) -> bool:
     return module.collapsed is not None and bool(done.notes[:, first : first + len(module.collapses)].all())
 
 
-def prepare(module: Module, name: str, nets: Sequence[str], done: SetUp) -> Prepared:
-    """The instance `name` between `nets`, from what its setup gave. Raises RefusedError."""
+def prepare(module: Module, name: str, nets: Sequence[str], done: SetUp, shared: bool = True) -> Prepared:
+    """The instance `name` between `nets`, from what its setup gave, which it may have to itself. Raises RefusedError."""
     first = len(module.checks)
-    out = done.values.copy() if module.collapses else done.values
+    out = done.values.copy() if module.collapses and shared else done.values
     joined = _join(module, name, nets, done.notes[:, first : first + len(module.collapses)], out)
     messages = _messages(module, done.notes[:, first + len(module.collapses) :])
     return Prepared(joined, out, (*_left_open(module, name, nets, joined), *messages))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -18,7 +19,7 @@ from hearthline.core.engine.kernels import small_signal
 from hearthline.core.engine.linear.sparse import lu_room
 from hearthline.core.engine.noise_sources import noise_sources
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
-from hearthline.core.engine.system import System
+from hearthline.core.engine.system import System, Unknown
 from hearthline.core.engine.worker import new_memory
 from hearthline.core.errors import CircuitError, ConvergenceError
 from hearthline.core.outcome import Outcome
@@ -62,17 +63,26 @@ class Small:
 
 @dataclass(frozen=True)
 class Answer(Small):
-    """What every unknown answers: `values` (cases, lanes, frequencies, unknowns), complex; NaN where there is none."""
+    """What every unknown answers, or those that were `kept`: `values` (cases, lanes, frequencies, unknowns), complex; NaN where
+    there is none."""
 
     values: np.ndarray
+    kept: tuple[int, ...] | None = None
+
+    @property
+    def unknowns(self) -> list[Unknown]:
+        """Those whose answers there are."""
+        every = self.point.system.unknowns
+        return list(every) if self.kept is None else [every[k] for k in self.kept]
 
     def of(self, label: str, case: int = 0) -> np.ndarray:
-        """One quantity by its label, such as `V(out)` or `m1.id`: (lanes, frequencies). Raises CircuitError for another."""
-        labels = [unknown.label for unknown in self.point.system.unknowns]
+        """One quantity by its label, such as `V(out)` or `m1.id`: (lanes, frequencies); one of a device where all unknowns were
+        kept. Raises CircuitError for another."""
+        labels = [unknown.label for unknown in self.unknowns]
         if label in labels:
             return self.values[case, :, :, labels.index(label)]
         variables = [variable.label for variable in self.point.system.variables]
-        if label not in variables:
+        if label not in variables or self.kept is not None:
             raise CircuitError(f"there is no quantity '{label}'; there are {', '.join(labels[:12])}")
         return self._of_variable(variables.index(label), case)
 
@@ -95,9 +105,9 @@ class Answer(Small):
         return found
 
     def dataset(self, case: int = 0, variables: tuple[str, ...] = ()) -> Dataset:
-        """All unknowns and the named device variables over frequency, in all lanes; the curves are complex."""
+        """All unknowns that were kept, and the named device variables, over frequency, in all lanes; the curves are complex."""
         system = self.point.system
-        shown = [unknown for unknown in system.unknowns if unknown.kind]
+        shown = [unknown for unknown in self.unknowns if unknown.kind]
         units = {unknown.label: unknown.kind.replace("I", "A") for unknown in shown}
         units |= {v.label: v.unit for v in system.variables if v.label in variables}
         curves = {label: self.of(label, case) for label in units}
@@ -151,8 +161,10 @@ def ac(
     tolerances: Tolerances = DEFAULT,
     job: Job | None = None,
     excitations: np.ndarray | None = None,
+    unknowns: Sequence[int] | None = None,
 ) -> Answer:
-    """Every unknown's answer to the circuit's own AC sources, or to each of `excitations` (cases, unknowns + 1).
+    """Every unknown's answer to the circuit's own AC sources, or to each of `excitations` (cases, unknowns + 1); only those of
+    some `unknowns`, by their indices, where they are said.
 
     frequencies [Hz], shape (points,). Lanes without an operating point are marked and the others stand.
     """
@@ -160,10 +172,11 @@ def ac(
     _ = system.static, system.dynamic  # kernels are loaded before the clock runs
     begin = time.perf_counter()
     point = solve(system, SourceSweep(), tolerances, None, (), job)
-    lanes, count, size = len(system.lanes), len(frequencies), len(system.unknowns)
+    lanes, count = len(system.lanes), len(frequencies)
     cases = 1 if excitations is None else len(excitations)
+    watched = 1 + np.array(range(len(system.unknowns)) if unknowns is None else unknowns, np.int64)
+    size = len(watched)
     values = np.full((cases, lanes, count, size), np.nan + 0j)
-    watched = np.arange(1, size + 1)
 
     def one(lane: int, memory, room, x, share: int) -> int:
         added = system.dispersion(lane, frequencies)
@@ -180,7 +193,8 @@ def ac(
         return code
 
     outcomes = each_lane(system, point, count, job, one)
-    return Answer(point, frequencies, outcomes, time.perf_counter() - begin, values)
+    kept = None if unknowns is None else tuple(unknowns)
+    return Answer(point, frequencies, outcomes, time.perf_counter() - begin, values, kept)
 
 
 def noise(

@@ -56,6 +56,11 @@ class SampleSet:
         return table[:, 0 if row is None else row]
 
     @property
+    def curved(self) -> int:
+        """Samples whose curves are kept, the first ones."""
+        return max((data.lanes // data.per_condition // self.conditions for data in self.curves.values()), default=0)
+
+    @property
     def parts(self) -> tuple[str, ...]:
         """Those that vary, in the order of their first variable; "" stands for the process."""
         return tuple(dict.fromkeys(one.part for one in self.variables))
@@ -66,18 +71,3 @@ class SampleSet:
             self, normal=self.normal[:count], values={name: table[:count] for name, table in self.values.items()},
             failures={k: text for k, text in self.failures.items() if k < count},
         )  # fmt: skip
-
-
-def followed_by(before: SampleSet | None, more: SampleSet) -> SampleSet:
-    """Two pieces of one run in a row."""
-    if before is None or not before.count:
-        return more
-    shift = before.count
-    return replace(
-        more,
-        normal=np.vstack([before.normal, more.normal]),
-        values={name: np.vstack([before.values[name], table]) for name, table in more.values.items()},
-        failures={**before.failures, **{shift + k: text for k, text in more.failures.items()}},
-        curves=before.curves or more.curves,
-        seconds=before.seconds + more.seconds,
-    )
