@@ -175,7 +175,7 @@ def test_proposals_reach_what_was_wanted_and_the_smallest_is_first():
     """Proved by fresh runs; for a resistor that is off centre alone, its value is what is proposed."""
     off = (resistor("r1", Tolerance(sigma=0.01), 1030.0), resistor("r2", Tolerance(sigma=0.01)))
     teller = Foreteller(made(off, {"half": lambda v: v[:, 1] / (v[:, 0] + v[:, 1])}, 4000, 3), {"half": (0.49, 0.51)})
-    found = proposals(teller, 0.99, ["r1.r", "r2.r"])
+    found = proposals(teller, 0.99, [("r1.r",), ("r2.r",)])
     assert found[0].size == min(one.size for one in found)
     (change,) = found[0].changes
     assert change.spread == 1.0

@@ -19,7 +19,7 @@ from hearthline.app.state.judging import percent, share_text
 from hearthline.app.state.mends import Proof
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.bench.mending import edited, edits_of, mended_bench
+from hearthline.core.bench.mending import edited, edits_of, group_of, mended_bench
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
 from hearthline.core.spread.mend import SURFACE, WEIGHTS, Change, Prediction, Proposal
@@ -158,7 +158,9 @@ class MendPage(QScrollArea):
             return []
         nominal = 1.0 + self.nominal.value() / STEPS * NOMINAL * variable.sigma if variable.kind == TOLERANCE else 1.0
         spread = (1.0 / NARROWEST) ** (self.width_.value() / STEPS)
-        return [Change(variable.name, nominal, spread)]
+        snapshot, samples = self.desk.snapshot, self.spread.samples
+        names = group_of(snapshot, samples.variables, variable.name) if snapshot is not None else (variable.name,)
+        return [Change(name, nominal, spread) for name in names]
 
     def _foretell(self) -> None:
         variable, teller = self._chosen, self.mends.teller
@@ -168,12 +170,14 @@ class MendPage(QScrollArea):
         if variable is None or teller is None:
             self.foretold.setText("no specification has a limit" if variable is not None else "")
             return
-        (change,) = self._changes()
+        changes = self._changes()
+        change = changes[0]
         unit = unit_of(variable)
         value = write(variable.nominal * change.nominal, unit, 4) if variable.kind == TOLERANCE else "by its size"
         self.words[0].setText(value)
         self.words[1].setText(_width_words(variable, change))
-        self._say(teller.predict([change]))
+        self.words[1].setToolTip(", ".join(one.variable for one in changes))
+        self._say(teller.predict(changes))
 
     def _say(self, found: Prediction) -> None:
         if math.isnan(found.share):
@@ -193,7 +197,7 @@ class MendPage(QScrollArea):
             set_wrong(self.wanted, True)
             return
         analysis = self.spread.analysis
-        self.mends.propose(float(text) / 100.0, analysis.ranking if analysis is not None else ())
+        self.mends.propose(self.desk.snapshot, float(text) / 100.0, analysis.ranking if analysis is not None else ())
 
     def _prove(self, changes: list[Change]) -> None:
         if any(one.size for one in changes):

@@ -80,17 +80,17 @@ class Mends(QObject):
             self._teller = (key, Foreteller(self.samples, self.judged.limits))
         return self._teller[1]
 
-    def propose(self, wanted: float, ranking: Sequence[Guilt]) -> None:
+    def propose(self, snapshot: Snapshot | None, wanted: float, ranking: Sequence[Guilt]) -> None:
         """Looks for the smallest changes that bring the total to a wanted yield."""
         teller, samples = self.teller, self.samples
-        if teller is None:
+        if teller is None or samples is None or snapshot is None:
             return
-        names = [name for one in ranking for name in one.variables[:1] if not name.startswith("process.")]
 
         def question(report: object) -> tuple[SampleSet, object]:
+            from hearthline.core.bench.mending import groups_of
             from hearthline.core.spread.mend import proposals
 
-            return samples, proposals(teller, wanted, names)
+            return samples, proposals(teller, wanted, groups_of(snapshot, samples.variables, ranking))
 
         self._worker.ask(question)
         self.changed.emit()

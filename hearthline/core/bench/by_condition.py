@@ -34,7 +34,7 @@ class AtConditions:
     @cached_property
     def total(self) -> Yield:
         """Of what passes at all conditions."""
-        return yield_of(self.passing.all(axis=1))
+        return yield_of(np.all(self.passing, axis=1))
 
     @property
     def worst(self) -> int:
@@ -65,8 +65,8 @@ def at_conditions(samples: SampleSet, limits: Mapping[str, tuple[float, float]])
         inner = table.shape[2]
         by_reading[name] = within(table.reshape(-1, inner), *both).reshape(samples.count, conditions)
     passing = np.ones((samples.count, conditions), bool)
-    for table in by_reading.values():
-        passing &= table
+    for verdict in by_reading.values():
+        passing &= verdict
     for lost in samples.failures:
         if passing[lost].all():
             passing[lost] = False

@@ -13,7 +13,8 @@ from hearthline.core.errors import CircuitError, HearthlineError
 from hearthline.core.expression import parse_value
 from hearthline.core.quantity import field_text
 from hearthline.core.spread.mend import Change
-from hearthline.core.spread.variables import MISMATCH, TOLERANCE, Variable
+from hearthline.core.spread.ranking import Guilt
+from hearthline.core.spread.variables import MISMATCH, PROCESS, TOLERANCE, Variable
 from hearthline.core.tolerance import Tolerance, split
 
 SIZES = ("w", "l")
@@ -33,8 +34,50 @@ class Edit:
 
 
 def edits_of(snapshot: Snapshot, variables: Mapping[str, Variable], changes: Sequence[Change]) -> list[Edit]:
-    """What would be typed on the drawings. Raises CircuitError where a change cannot be typed there."""
-    return [edit for one in changes for edit in _edits(snapshot, variables[one.variable], one)]
+    """What would be typed on the drawings, each value once. Raises CircuitError where a change cannot be typed there."""
+    found = [edit for one in changes for edit in _edits(snapshot, variables[one.variable], one)]
+    return list({(edit.cell, edit.part, edit.value): edit for edit in found}.values())
+
+
+def groups_of(
+    snapshot: Snapshot, variables: Sequence[Variable], ranking: Sequence[Guilt], most: int = 6
+) -> list[tuple[str, ...]]:
+    """What a mend may change, the guiltiest first: only guilty parts where any is, and nothing of the process. A group is what
+    one change moves: the same value in every copy of a cell, and devices of one size, which are meant to be alike."""
+    guilty = [one for one in ranking if one.guilty and not one.part.startswith(f"{PROCESS}.")]
+    chosen = guilty or [one for one in ranking if not one.part.startswith(f"{PROCESS}.")][:most]
+    found = [group_of(snapshot, variables, one.variables[0]) for one in chosen]
+    return list(dict.fromkeys(found))
+
+
+def group_of(snapshot: Snapshot, variables: Sequence[Variable], name: str) -> tuple[str, ...]:
+    """The variables that change together with one, in their order."""
+    wanted = next(one for one in variables if one.name == name)
+    try:
+        cell, part = part_at(snapshot, wanted.part)
+    except CircuitError:
+        return (name,)
+    alike = {part.name} if wanted.kind == TOLERANCE else _twins(cell, part)
+    found = []
+    for one in variables:
+        if one.kind != wanted.kind or (one.kind == TOLERANCE and one.parameter != wanted.parameter):
+            continue
+        try:
+            where, there = part_at(snapshot, one.part)
+        except CircuitError:
+            continue
+        if where.name == cell.name and there.name in alike:
+            found.append(one.name)
+    return tuple(found)
+
+
+def _twins(cell: Cell, part: Part) -> set[str]:
+    """Devices of the same kind and size in one cell."""
+
+    def size(one: Part) -> tuple:
+        return one.device, *(split(one.values.get(name, ""))[0] for name in (*SIZES, "m"))
+
+    return {one.name for one in cell.parts if size(one) == size(part)}
 
 
 def _edits(snapshot: Snapshot, variable: Variable, change: Change) -> Iterator[Edit]:

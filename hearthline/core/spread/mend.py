@@ -174,62 +174,82 @@ def _lost(old: Variable, new: Variable, change: Change) -> float:
     return float(mass[np.abs(shares) > law.within * (1.0 + 1e-9)].sum() / mass.sum())
 
 
+Group = Sequence[str]
+"""Variables that one change moves together: a value of a part, or the sizes of devices that must stay alike."""
+
+
 @dataclass(frozen=True)
 class Proposal:
-    """Changes, what they are foretold to bring, and how large they are together."""
+    """Changes of groups of variables, what they are foretold to bring, and how large they are together."""
 
-    changes: tuple[Change, ...]
+    steps: tuple[tuple[Change, ...], ...]
     prediction: Prediction
+
+    @property
+    def changes(self) -> tuple[Change, ...]:
+        """Of each variable."""
+        return tuple(change for step in self.steps for change in step)
 
     @property
     def size(self) -> float:
         """Of all changes."""
-        return sum(one.size for one in self.changes)
+        return sum(max(one.size for one in step) for step in self.steps)
 
 
 SPREADS = (1.0, 0.85, 0.7, 0.5, 0.35, 0.25, 0.15, 0.1)
+SIZES = (0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
+"""What a device spreads by, down to eight times its area."""
 SHIFTS = (0.0, 0.25, -0.25, 0.5, -0.5, 1.0, -1.0, 1.5, -1.5, 2.0, -2.0, 3.0, -3.0)
 """Of the nominal value, in standard deviations of the value."""
 MOST = 6
-"""Proposals, and variables that are tried together."""
+"""Proposals, and groups that are tried together."""
 
 
-def proposals(teller: Foreteller, wanted: float, names: Sequence[str]) -> list[Proposal]:
-    """The smallest changes of one of these variables, or of two, that are foretold to reach a wanted yield, the smallest first;
-    where none does, those that come nearest. `names` begin with the guiltiest."""
-    ones = [list(_of_one(teller, name)) for name in names[:MOST]]
-    tried = [Proposal((change,), teller.predict([change])) for own in ones for change in own]
+def proposals(teller: Foreteller, wanted: float, groups: Sequence[Group]) -> list[Proposal]:
+    """The smallest changes of one of these groups, or of two, that are foretold to reach a wanted yield, the smallest first;
+    where none does, those that come nearest. `groups` begin with the guiltiest."""
+    ones = [list(_of_one(teller, group)) for group in groups[:MOST]]
+    tried = [_proposed(teller, step) for own in ones for step in own]
     enough = _best(one for one in tried if one.prediction.share >= wanted)
     if len(enough) < 2 and len(ones) > 1:
         for first, second in combinations(ones[:4], 2):
             few = (_leading(teller, first), _leading(teller, second))
-            tried += [Proposal(both, teller.predict(both)) for both in product(*few)]
+            tried += [_proposed(teller, *both) for both in product(*few)]
         enough = _best(one for one in tried if one.prediction.share >= wanted)
     if enough:
         return sorted(enough, key=lambda one: one.size)[:MOST]
     return sorted(tried, key=lambda one: (-round(one.prediction.share, 3), one.size))[:1]
 
 
-def _of_one(teller: Foreteller, name: str) -> Iterator[Change]:
-    variable = teller.samples.variables[teller.samples.names.index(name)]
-    movable = variable.kind == TOLERANCE
-    for spread, shift in product(SPREADS, SHIFTS if movable else (0.0,)):
+Step = tuple[Change, ...]
+
+
+def _proposed(teller: Foreteller, *steps: Step) -> Proposal:
+    return Proposal(steps, teller.predict([change for step in steps for change in step]))
+
+
+def _of_one(teller: Foreteller, group: Group) -> Iterator[Step]:
+    variable = teller.samples.variables[teller.samples.names.index(group[0])]
+    if variable.kind != TOLERANCE:
+        yield from (tuple(Change(name, 1.0, spread) for name in group) for spread in SIZES)
+        return
+    for spread, shift in product(SPREADS, SHIFTS):
         nominal = 1.0 + shift * variable.sigma
         if (spread, shift) != (1.0, 0.0) and nominal > 0.05:
-            yield Change(name, nominal, spread)
+            yield tuple(Change(name, nominal, spread) for name in group)
 
 
-def _leading(teller: Foreteller, changes: list[Change]) -> list[Change]:
+def _leading(teller: Foreteller, steps: list[Step]) -> list[Step]:
     """Those that bring the most, of each kind of change."""
-    ranked = sorted(changes, key=lambda one: -teller.predict([one]).share)
-    return ranked[:5] + [one for one in changes if one.nominal == 1.0][:4]
+    ranked = sorted(steps, key=lambda step: -teller.predict(step).share)
+    return ranked[:5] + [step for step in steps if step[0].nominal == 1.0][:4]
 
 
 def _best(found: Iterator[Proposal]) -> list[Proposal]:
-    """The smallest of each combination of variables and kinds of change."""
+    """The smallest of each combination of groups and kinds of change."""
     kept: dict[tuple, Proposal] = {}
     for one in found:
-        key = tuple((change.variable, change.nominal != 1.0, change.spread != 1.0) for change in one.changes)
+        key = tuple((step[0].variable, step[0].nominal != 1.0, step[0].spread != 1.0) for step in one.steps)
         if key not in kept or one.size < kept[key].size:
             kept[key] = one
     return list(kept.values())
