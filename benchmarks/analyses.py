@@ -8,11 +8,13 @@ from functools import partial
 
 import numba as nb
 import numpy as np
-from numba import float64, int32, int64
+from numba import float64, int64
 
 from benchmarks.circuits import FARADS, STAGES, amplifier, ladder, mesh, ring, system_of
 from benchmarks.models import mos_by_hand
 from benchmarks.row import Row, paired, timed
+from hearthline.core.compiled.codes import FLOAT, INT, F, I, N
+from hearthline.core.compiled.jit import entry
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.linear.sparse import lu_room
@@ -21,7 +23,7 @@ from hearthline.core.engine.pointers import pointer
 from hearthline.core.engine.small_signal import ac
 from hearthline.core.engine.solve import SourceSweep, Tolerances, solve
 from hearthline.core.engine.transient.run import Times, transient
-from hearthline.core.engine.worker import new_memory, worker_in
+from hearthline.core.engine.worker import CIRCUIT, MEMORY, REAL_ROOM, new_memory, worker_in
 from hearthline.core.models.calling import call_kernel
 from hearthline.core.models.signature import SCALE, SETTINGS, Kernel
 
@@ -92,7 +94,7 @@ def _ring_by_hand(times, v):
     return total
 
 
-@nb.njit(float64(int64, int64, int64[::1], int32[::1], float64[::1], float64[::1]), **NUMBA)
+@entry(INT, INT, I, N, F, F, gives=FLOAT)
 def _level_one_by_hand(address, times, span, nodes, w, v):
     """The same with all of level 1, written by hand: body effect, junctions, limits; charges as the ring has them."""
     n = STAGES
@@ -212,8 +214,9 @@ def _whole() -> Row:
     )
 
 
-@nb.njit(**NUMBA)
+@entry(REAL_ROOM, F, F, INT, gives=None)
 def _factor_and_solve(held, values, right, times):
+    """Refills the factors and solves, again and again."""
     lu = sparse.lu_in(held)
     matrix, b = pointer(values, 0), pointer(right, 0)
     for _ in range(times):
@@ -279,9 +282,10 @@ def _monte_carlo() -> Row:
     )
 
 
-@nb.njit(**NUMBA)
-def _evaluations(circuit, memory, values, limits, times):
-    from_worker = worker_in(circuit, memory, np.zeros(1, np.int64), limits)
+@entry(CIRCUIT, MEMORY, F, F, I, INT, gives=None)
+def _evaluations(circuit, memory, values, limits, flag, times):
+    """Evaluates all devices, again and again."""
+    from_worker = worker_in(circuit, memory, flag, limits)
     for k in range(from_worker.value_count):
         from_worker.values[k] = values[k]
     for _ in range(times):
@@ -291,8 +295,9 @@ def _evaluations(circuit, memory, values, limits, times):
 def evaluation_of(system):
     pattern, circuit = system.static
     memory, limits = new_memory(circuit, pattern), Tolerances().array()
-    _evaluations(circuit, memory, system.values[0], limits, 1)
-    return lambda times: _evaluations(circuit, memory, system.values[0], limits, times)
+    flag = np.zeros(1, np.int64)
+    _evaluations(circuit, memory, system.values[0], limits, flag, 1)
+    return lambda times: _evaluations(circuit, memory, system.values[0], limits, flag, times)
 
 
 def _ac() -> Row:

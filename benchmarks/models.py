@@ -6,12 +6,12 @@ import math
 import tempfile
 from pathlib import Path
 
-import numba as nb
 import numpy as np
-from numba import float64, int64
 
 from benchmarks.row import Row, paired, timed
-from hearthline.core.models.calling import OPTIONS, call_kernel
+from hearthline.core.compiled.codes import INT, F, I, N
+from hearthline.core.compiled.jit import entry, inner
+from hearthline.core.models.calling import call_kernel
 from hearthline.core.models.library import FOLDER, library_module
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import CURRENT, SCALE, SETTINGS, Kernel
@@ -26,7 +26,7 @@ def rows() -> list[Row]:
     return [_diode(), _mos(), _compile(), _from_cache()]
 
 
-@nb.njit(int64(int64, int64, int64[::1], nb.int32[::1], float64[::1]), **OPTIONS)
+@entry(INT, INT, I, N, F)
 def _many(address, times, span, nodes, w):
     """Calls a kernel again and again at unknowns that change a little."""
     limited = 0
@@ -79,7 +79,7 @@ class _Setting:
         return Row(figure, ours / count, floor / count, 1.3, "the same equations by hand in Numba")
 
 
-@nb.njit(inline="always", **OPTIONS)
+@inner
 def _limited(v, before, vt, critical):
     """Nagel's junction limit."""
     if v <= critical or abs(v - before) <= 2.0 * vt:
@@ -90,7 +90,7 @@ def _limited(v, before, vt, critical):
     return before + vt * math.log(step) if step > 0.0 else critical
 
 
-@nb.njit(inline="always", **OPTIONS)
+@inner
 def _limited_gate(v, before, threshold):
     """Nagel's gate limit."""
     if before < threshold:
@@ -108,7 +108,7 @@ def _limited_gate(v, before, threshold):
     return max(v, threshold + 2.0)
 
 
-@nb.njit(inline="always", **OPTIONS)
+@inner
 def _limited_channel(v, before):
     """Nagel's channel limit, for either sign."""
     sign = 1.0 if before >= 0.0 else -1.0
@@ -120,7 +120,7 @@ def _limited_channel(v, before):
     return sign * (min(v, 4.0) if v > before else max(v, -0.5))
 
 
-@nb.njit(inline="always", **OPTIONS)
+@inner
 def _junction(u):
     """exp(u) - 1 and its slope."""
     if abs(u) < 0.5:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
-import numba as nb
 import numpy as np
-from numba import float64, int32, int64
 
-from hearthline.core.models.calling import OPTIONS, call_kernel
+from hearthline.core.compiled.codes import INT, F, I, N
+from hearthline.core.compiled.jit import entry
+from hearthline.core.models.calling import call_kernel
 from hearthline.core.models.layout import lengths
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import (
@@ -28,7 +28,7 @@ from hearthline.core.models.veriloga.compiler import compile_text
 HEADERS = '`include "constants.vams"\n`include "disciplines.vams"\n'
 
 
-@nb.njit(int64(int64, int64, int64[::1], int32[::1], float64[::1]), **OPTIONS)
+@entry(INT, INT, I, N, F)
 def evaluate(address, wants, span, nodes, w):
     """Calls the kernel at an address, from Python: with one span and whole arrays."""
     return call_kernel(address, wants, span.ctypes.data, nodes.ctypes.data, w.ctypes.data)

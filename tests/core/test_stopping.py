@@ -13,9 +13,9 @@ from itertools import pairwise
 import pytest
 
 from hearthline.cli import main
-from hearthline.core import compiled_files
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library, flatten
+from hearthline.core.compiled import objects
 from hearthline.core.errors import CircuitError
 from hearthline.core.models.veriloga import kept
 from hearthline.core.models.veriloga.compiler import compile_text
@@ -108,9 +108,10 @@ def test_nothing_that_is_run_lies_where_others_may_write(tmp_path, monkeypatch, 
     (own / name).chmod(0o777)
     assert find(name).parent not in (tmp_path, own, tmp_path / "open")
     if name == "engine":
-        monkeypatch.setattr(compiled_files, "own_folder", find)
-        assert compiled_files.folder().parent.parent.parent == tmp_path
-        assert kept.is_our_own(compiled_files.folder().parent.parent)
+        monkeypatch.setattr(objects, "own_folder", find)
+        found = objects.folder.__wrapped__()
+        assert found.parent.parent.parent == tmp_path
+        assert kept.is_our_own(found.parent.parent)
 
 
 def test_a_tower_of_cells_is_refused_before_it_is_built():

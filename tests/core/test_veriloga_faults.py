@@ -6,6 +6,7 @@ import random
 
 import pytest
 
+from hearthline.core.compiled.machine import to_object
 from hearthline.core.errors import ConvergenceError, ModelError
 from hearthline.core.formats.deck.plan import plan
 from hearthline.core.formats.deck.reader import read
@@ -13,7 +14,6 @@ from hearthline.core.models.library import FOLDER, library_names
 from hearthline.core.models.veriloga.compiler import compile_file, compile_text
 from hearthline.core.models.veriloga.derivative import by_terminals, derivative
 from hearthline.core.models.veriloga.graph import Graph
-from hearthline.core.models.veriloga.machine import to_object
 from hearthline.core.models.veriloga.node import Branching
 from hearthline.core.models.veriloga.schedule import Schedule
 from hearthline.core.models.veriloga.source import read_source

@@ -7,13 +7,12 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
 import numpy as np
 
+from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.newton import CARRIED, NO_CONVERGENCE, SOLVED, STOPPED, evaluate, newton
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import ABSTOL, CARRIED_NET, CONTINUATION
-from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.signature import CURRENT, SCALE, START, START_MODE, TRUST
 from hearthline.core.outcome import Continuation
 
@@ -31,7 +30,7 @@ PSEUDO_STEPS = 400
 """How often pseudo-transient may step in time."""
 
 
-@nb.njit(**OPTIONS)
+@inner
 def step_gmin(worker, shunt, per_second):
     """Solves with a large conductance to ground and takes it away bit by bit, in smaller bits where that fails.
 
@@ -69,19 +68,19 @@ def step_gmin(worker, shunt, per_second):
     return outcome
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _save(worker, good, good_memory):
     copy(pointer(good, 0), worker.x, worker.size)
     copy(pointer(good_memory, 0), worker.memory, worker.memory_count)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _restore(worker, good, good_memory):
     copy(worker.x, pointer(good, 0), worker.size)
     copy(worker.memory, pointer(good_memory, 0), worker.memory_count)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def step_sources(worker, shunt, per_second):
     """Raises all independent sources from zero, in steps that adapt."""
     x, setting = worker.x, worker.setting
@@ -108,7 +107,7 @@ def step_sources(worker, shunt, per_second):
     return outcome
 
 
-@nb.njit(**OPTIONS)
+@inner
 def pseudo_transient(worker, shunt, per_second):
     """Follows the circuit from nothing to rest with a capacitor at every net, in steps that grow (Kelley and Keyes 1998).
 
@@ -141,7 +140,7 @@ def pseudo_transient(worker, shunt, per_second):
     return newton(worker, shunt, per_second)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def find_start(worker, shunt, per_second):
     """The solution with no neighbour to start from: plain Newton from x, then each help in turn.
 
@@ -165,7 +164,7 @@ def find_start(worker, shunt, per_second):
     return newton(worker, shunt, per_second)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def carried(worker, per_second):
     """The net that only LEAST_SHUNT from every net to ground holds where it is, or 0: of the solution in x with that shunt.
 
@@ -194,7 +193,7 @@ def carried(worker, per_second):
     return where
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _with_helps(worker, shunt, per_second):
     worker.setting[SCALE], worker.counters[CONTINUATION] = 1.0, 0
     outcome = newton(worker, shunt, per_second)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import numba as nb
 import numpy as np
-from numba import float64, int64
 
+from hearthline.core.compiled.codes import IM, INT, F, I, M, T
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.continuation import LEAST_SHUNT, carried, find_start
 from hearthline.core.engine.newton import (
     CARRIED,
@@ -28,15 +28,13 @@ from hearthline.core.engine.worker import (
     MEMORY,
     worker_in,
 )
-from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.signature import READOUT, START, START_MODE, TRUST
 from hearthline.core.outcome import Continuation
 
 GMIN_LEFT = int(Continuation.GMIN_LEFT)
-_F, _M, _T, _I = float64[::1], float64[:, ::1], float64[:, :, ::1], int64[::1]
 
 
-@nb.njit(**OPTIONS)
+@inner
 def next_point(worker, shunt):
     """Solves from the neighbour's solution in x, and from nothing where that fails."""
     outcome = newton(worker, shunt, 0.0)
@@ -50,7 +48,7 @@ def next_point(worker, shunt):
     return find_start(worker, 0.0, 0.0)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def keep(worker, unknowns, readouts, kept, kept_readouts):
     """Copies the watched unknowns and operating-point variables of the solution in x."""
     for j in range(unknowns.shape[0]):
@@ -62,7 +60,16 @@ def keep(worker, unknowns, readouts, kept, kept_readouts):
         kept_readouts[j] = worker.readout[readouts[j]]
 
 
-@nb.njit(**OPTIONS)
+@inner
+def _any(numbers):
+    """Whether one of them is not 0."""
+    found = False
+    for k in range(numbers.shape[0]):
+        found = found or numbers[k] != 0.0
+    return found
+
+
+@inner
 def note_failure(worker, outcome, moved):
     """Writes down what moved last, or the unknowns where a device gave no number; gives back 1 + that current, or 0."""
     culprit = worker.counters[CULPRIT] if outcome == NOT_A_NUMBER else 0
@@ -78,10 +85,7 @@ def note_failure(worker, outcome, moved):
     return culprit
 
 
-@nb.njit(
-    nb.void(CIRCUIT, MEMORY, _M, _M, _M, _I, _I, _M, _I, _I, _T, _T, int64[:, ::1], _I, _M, _I, _I, _I, _I, int64, _F),
-    **OPTIONS,
-)
+@entry(CIRCUIT, MEMORY, M, M, M, I, I, M, I, I, T, T, IM, I, M, I, I, I, I, INT, F, gives=None)
 def run_lanes(
     circuit, memory, values, guesses, held, lanes, swept, sweep, unknowns, readouts, kept, kept_readouts, outcomes,
     continuations, moved, culprits, iterations, progress, flag, share, limits,
@@ -102,7 +106,7 @@ def run_lanes(
         copy(worker.values, pointer(values[lane], 0), worker.value_count)
         copy(worker.held_at, pointer(held[lane], 0), worker.held_count)
         copy(worker.x, pointer(neighbour if has_neighbour else guesses[lane], 0), size)
-        worker.setting[START_MODE] = TRUST if has_neighbour or np.any(guesses[lane] != 0.0) else START
+        worker.setting[START_MODE] = TRUST if has_neighbour or _any(guesses[lane]) else START
         fresh, shunt = not has_neighbour, 0.0
         for point in range(sweep.shape[1]):
             for j in range(swept.shape[0]):

@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
 import numpy as np
 
+from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.pointers import copy, put
 from hearthline.core.engine.residual import unbalanced
@@ -24,7 +24,7 @@ from hearthline.core.engine.worker import (
     RELTOL,
     VNTOL,
 )  # fmt: skip
-from hearthline.core.models.calling import OPTIONS, call_kernel
+from hearthline.core.models.calling import call_kernel
 from hearthline.core.models.layout import SPAN_BYTES
 from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, START_MODE
 from hearthline.core.outcome import Outcome
@@ -48,7 +48,7 @@ SINGULAR, NOT_A_NUMBER, STOPPED = int(Outcome.SINGULAR), int(Outcome.NOT_A_NUMBE
 TOO_FULL, UNBALANCED, CARRIED = int(Outcome.TOO_FULL), int(Outcome.UNBALANCED), int(Outcome.CARRIED)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def evaluate(worker, wants):
     """Calls every kernel at x; returns how many instances were limited."""
     limited = 0
@@ -57,7 +57,7 @@ def evaluate(worker, wants):
     return limited
 
 
-@nb.njit(**OPTIONS)
+@inner
 def sum_charges(worker, total):
     """Adds up the charges at each unknown."""
     put(total, 0.0, worker.size)
@@ -65,7 +65,7 @@ def sum_charges(worker, total):
         total[worker.rows[j]] += worker.charge[j]
 
 
-@nb.njit(**OPTIONS)
+@inner
 def assemble(worker, per_second):
     """Puts what the kernels gave into the matrix and the step's right side; returns the largest current [A]."""
     right, matrix, current, rows = worker.step, worker.matrix, worker.current, worker.rows
@@ -96,7 +96,7 @@ def assemble(worker, per_second):
     return largest
 
 
-@nb.njit(**OPTIONS)
+@inner
 def add_conductances(worker, shunt):
     """A conductance `shunt` [S] from every net to its anchor, and whatever holds nets at given voltages."""
     right, matrix, x = worker.step, worker.matrix, worker.x
@@ -110,7 +110,7 @@ def add_conductances(worker, shunt):
         right[i] += HOLD * (x[i] - worker.held_at[k])
 
 
-@nb.njit(**OPTIONS)
+@inner
 def shorten(step, x, nets, turn):
     """Keeps the steps of voltages short, where long ones have led in circles; whether any was shortened."""
     maximum, shortened = (WIDE_STEP if turn < 3 * FREE_TURNS else SHORT_STEP), False
@@ -122,7 +122,7 @@ def shorten(step, x, nets, turn):
     return shortened
 
 
-@nb.njit(**OPTIONS)
+@inner
 def find_culprit(worker):
     """Whether a device gave a value that is not a number; which current that is goes into the counters."""
     worker.counters[CULPRIT] = 0
@@ -133,7 +133,7 @@ def find_culprit(worker):
     return not all_finite(worker.conductance, worker.conductances)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def all_finite(vector, size):
     """Whether all of it are numbers."""
     finite = True
@@ -142,7 +142,7 @@ def all_finite(vector, size):
     return finite
 
 
-@nb.njit(**OPTIONS)
+@inner
 def newton(worker, shunt, per_second):
     """Iterates x to the solution, with a conductance `shunt` [S] from every net to its anchor. Returns an Outcome.
 

@@ -5,17 +5,14 @@ Whoever makes a pointer keeps its array alive; the drivers do, because their arr
 
 from __future__ import annotations
 
-import numba as nb
-from numba import int64, types
-from numba.core import cgutils
-from numba.extending import intrinsic
-
-from hearthline.core.models.calling import OPTIONS
+from hearthline.core.compiled.jit import inner, intrinsic
 
 
 @intrinsic
 def pointer(typingctx, array, offset):
     """The address of entry `offset` of a contiguous array."""
+    from numba import int64, types
+
     kind = types.CPointer(array.dtype)
 
     def codegen(context, builder, signature, arguments):
@@ -28,6 +25,7 @@ def pointer(typingctx, array, offset):
 @intrinsic
 def behind(typingctx, start, offset):
     """The address `offset` entries behind another."""
+    from numba import int64
 
     def codegen(context, builder, signature, arguments):
         return builder.gep(arguments[0], [arguments[1]])
@@ -38,6 +36,8 @@ def behind(typingctx, start, offset):
 @intrinsic
 def address(typingctx, start):
     """A pointer as a number."""
+    from numba import int64
+    from numba.core import cgutils
 
     def codegen(context, builder, signature, arguments):
         return builder.ptrtoint(arguments[0], cgutils.intp_t)
@@ -45,14 +45,14 @@ def address(typingctx, start):
     return int64(start), codegen
 
 
-@nb.njit(**OPTIONS)
+@inner
 def copy(target, source, count):
     """target[:count] = source[:count]"""
     for k in range(count):
         target[k] = source[k]
 
 
-@nb.njit(**OPTIONS)
+@inner
 def put(target, value, count):
     """target[:count] = value"""
     for k in range(count):

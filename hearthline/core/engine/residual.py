@@ -7,10 +7,8 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
-
+from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.pointers import put
-from hearthline.core.models.calling import OPTIONS
 
 SHARE, GROSS_SHARE = 1e-4, 0.1
 """Of the currents at a net, that may be missing: at an operating point, and in a step of time, whose last step of Newton
@@ -25,7 +23,7 @@ BRANCH_SHARE = 1e-6
 """Of the terms of the equation of a branch or a state, that may be missing."""
 
 
-@nb.njit(**OPTIONS)
+@inner
 def unbalanced(worker, per_second, largest, minimum):
     """The unknown at whose net (or in whose equation) most is missing in units of what may be, or 0 where all holds.
 

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import numba as nb
 import numpy as np
-from numba import float64, int32, int64, uint32
 
+from hearthline.core.compiled.codes import INT, F, I, N, U, record
+from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.linear.sparse import LuRoom, lu_in, lu_room
 from hearthline.core.engine.pointers import pointer
-from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.layout import PLACE
 from hearthline.core.models.signature import GMIN, SCALE, START, START_MODE, STATIC
 
@@ -107,11 +106,9 @@ class Worker(NamedTuple):
     lu: object
 
 
-_F, _I, _N, _U = float64[::1], int64[::1], int32[::1], uint32[::1]
-CIRCUIT = nb.types.NamedTuple((_I, _I, _N, _U, _U, _U, _U, _I, int64), CircuitArrays)
-MEMORY = nb.types.NamedTuple(
-    (_F, _F, _F, _I, _U, _F, nb.types.NamedTuple((int64, int64, int64, _U, _I, _F), LuRoom)), Memory
-)
+CIRCUIT = record(CircuitArrays, I, I, N, U, U, U, U, I, INT)
+REAL_ROOM = record(LuRoom, INT, INT, INT, U, I, F)
+MEMORY = record(Memory, F, F, F, I, U, F, REAL_ROOM)
 
 
 def new_memory(circuit: CircuitArrays, pattern, held: np.ndarray | None = None) -> Memory:
@@ -123,7 +120,7 @@ def new_memory(circuit: CircuitArrays, pattern, held: np.ndarray | None = None) 
     )  # fmt: skip
 
 
-@nb.njit(**OPTIONS)
+@inner
 def worker_in(circuit, memory, flag, limits):
     """The worker with that memory; its settings are those of a static analysis that begins."""
     at, work, kernels = circuit.places, memory.work, circuit.kernels

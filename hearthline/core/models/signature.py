@@ -62,10 +62,9 @@ class Kernel:
     @cached_property
     def address(self) -> int:
         """Where the compiled function is."""
-        from hearthline.core.models.calling import compiled  # what only draws needs no compiler
+        from hearthline.core.compiled.loading import code_of  # what only draws needs no machine code
 
-        self._compiled = compiled(self.function)
-        return self._compiled.address
+        return code_of(f"{self.function.__module__}:{self.function.__name__}")
 
 
 def kernel(function: Callable) -> Kernel:

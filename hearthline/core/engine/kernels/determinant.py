@@ -4,21 +4,18 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
 import numpy as np
-from numba import complex128, float64, int64
 
+from hearthline.core.compiled.codes import ZM, F, I, Z
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.kernels.small_signal import COMPLEX_ROOM, linearise
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED
 from hearthline.core.engine.pointers import pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.calling import OPTIONS
-
-_F, _I, _Z, _ZM = float64[::1], int64[::1], complex128[::1], complex128[:, ::1]
 
 
-@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F), **OPTIONS)
+@entry(CIRCUIT, MEMORY, F, F, F, F, F, gives=None)
 def slopes_at(circuit, memory, values, x, limits, conductances, capacitances):
     """Every conductance and capacitance of every part at x."""
     flag = np.zeros(1, np.int64)
@@ -31,7 +28,7 @@ def slopes_at(circuit, memory, values, x, limits, conductances, capacitances):
         capacitances[j] = worker.capacitance[j]
 
 
-@nb.njit(int64(int64, _I), **OPTIONS)
+@inner
 def swaps(count, order):
     """1 or -1: whether an order of 0 to count - 1 is an even or an odd number of swaps."""
     seen = np.zeros(count, np.bool_)
@@ -48,7 +45,7 @@ def swaps(count, order):
     return sign
 
 
-@nb.njit(int64(COMPLEX_ROOM, _I, _I, _F, _F, _I, _ZM, _F, _Z, _I), **OPTIONS)
+@entry(COMPLEX_ROOM, I, I, F, F, I, ZM, F, Z, I)
 def determinants(
     room, slots, capacitance_slots, conductances, capacitances, entries, gains, frequencies, out, flag
 ):  # fmt: skip

@@ -9,26 +9,23 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
 import numpy as np
-from numba import complex128, float64, int64
 
+from hearthline.core.compiled.codes import IM, INT, ZM, ZT, F, I
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.kernels.small_signal import COMPLEX_ROOM, fill_at, system_at
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.linear.inverse import DENSE, inverse_within, known_entries, rows_of_upper
 from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED
 from hearthline.core.engine.pointers import pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY
-from hearthline.core.models.calling import OPTIONS
-
-_F, _I, _T, _ZM = float64[::1], int64[::1], int64[:, ::1], complex128[:, ::1]
 
 SERIES_VOLTAGE, SERIES_CURRENT, NODE_VOLTAGE, NODE_CURRENT = range(4)
 """What is found: voltage of the net [V/V] and current into the part [S] with 1 V between its end and the net; then both with
 1 A into the net [Ω, A/A]."""
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _alive(worker, connections, terms, begins, real, slope, gain, down, along, both):
     """The terms that have something, connection after connection: conductance, capacitance, place among the gains, where their
     sums belong, and whether row and column are the terminal's. Gives back how many; they begin at `begins`."""
@@ -47,7 +44,7 @@ def _alive(worker, connections, terms, begins, real, slope, gain, down, along, b
     begins[connections.shape[0]] = count
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _same_pivots(lu, rows, columns):
     """Whether the pivots are where they were; remembers where they are."""
     same = True
@@ -59,7 +56,7 @@ def _same_pivots(lu, rows, columns):
     return same
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _mark_whole(connections, lists, row_steps, column_steps, known, whole):
     """Marks equations of which a column of the inverse is needed where it has no known entry."""
     for c in range(connections.shape[0]):
@@ -75,10 +72,7 @@ def _mark_whole(connections, lists, row_steps, column_steps, known, whole):
                     whole[row] = 1
 
 
-@nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _T, _T, _I, complex128[:, :, ::1], _I, _I, int64, _F),
-    **OPTIONS,
-)
+@entry(CIRCUIT, MEMORY, COMPLEX_ROOM, F, F, I, ZM, F, IM, IM, I, ZT, I, I, INT, F)
 def look(
     circuit, memory, room, values, x, entries, gains, frequencies, connections, terms, lists, out, flag, progress,
     share, limits,
@@ -125,8 +119,10 @@ def look(
                 known_entries(lu, starts, columns, known)
                 _mark_whole(connections, lists, row_steps, column_steps, known, whole)
             else:
-                whole[lists] = 1
-                whole[connections[:, 0]] = 1
+                for k_list in range(lists.shape[0]):
+                    whole[lists[k_list]] = 1
+                for c in range(connections.shape[0]):
+                    whole[connections[c, 0]] = 1
             whole[0] = 0
             count = 0
             for row in range(size):

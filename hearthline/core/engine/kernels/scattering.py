@@ -9,23 +9,19 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
 import numpy as np
-from numba import complex128, float64, int64
 
+from hearthline.core.compiled.codes import IM, INT, ZM, ZT, F, I, M
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.kernels.small_signal import COMPLEX_ROOM, density_of, fill_at, system_at, together
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
 from hearthline.core.engine.pointers import pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY
-from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.signature import NOISE
 
-_F, _M, _I, _T, _ZM = float64[::1], float64[:, ::1], int64[::1], int64[:, ::1], complex128[:, ::1]
-_Z3 = complex128[:, :, ::1]
 
-
-@nb.njit(**OPTIONS)
+@inner
 def _noise(worker, adjoint, frequency, ends, own, spans, rows, matrix, correlation, parts):
     """What every source does at the ports."""
     ports = adjoint.shape[0]
@@ -46,12 +42,8 @@ def _noise(worker, adjoint, frequency, ends, own, spans, rows, matrix, correlati
         parts[ends.shape[0] + g] = together(adjoint[last], adjoint[last], spans[g], rows, matrix).real
 
 
-@nb.njit(
-    int64(
-        CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _ZM, _T, _T, _F, _I, _T, _M, _T, _I, _ZM, _Z3, _Z3, _M, _ZM, _I, _I,
-        int64, _F,
-    ),
-    **OPTIONS,
+@entry(
+    CIRCUIT, MEMORY, COMPLEX_ROOM, F, F, I, ZM, ZM, IM, IM, F, I, IM, M, IM, I, ZM, ZT, ZT, M, ZM, I, I, INT, F
 )  # fmt: skip
 def scatter(
     circuit, memory, room, values, x, entries, gains, slopes, pairs, capacitive, frequencies, branches, ends, own, spans, rows,

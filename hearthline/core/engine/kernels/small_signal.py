@@ -9,23 +9,21 @@ from __future__ import annotations
 
 import math
 
-import numba as nb
 import numpy as np
-from numba import complex128, float64, int64, uint32
 
+from hearthline.core.compiled.codes import IM, INT, ZM, ZT, F, I, M, U, Z, record
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.linear.sparse import LuRoom
 from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.signature import CHARGE, CURRENT, NOISE, READOUT, START_MODE, STATIC, TRUST
 
-_F, _M, _I, _Z, _ZM, _T = float64[::1], float64[:, ::1], int64[::1], complex128[::1], complex128[:, ::1], int64[:, ::1]
-COMPLEX_ROOM = nb.types.NamedTuple((int64, int64, int64, uint32[::1], _I, _Z), LuRoom)
+COMPLEX_ROOM = record(LuRoom, INT, INT, INT, U, I, Z)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def linearise(worker, values, x, conductance, capacitance):
     """Slopes at x into two arrays of the matrix's values."""
     copy(worker.values, pointer(values, 0), worker.value_count)
@@ -40,7 +38,7 @@ def linearise(worker, values, x, conductance, capacitance):
         capacitance[worker.capacitance_slots[j]] += worker.capacitance[j]
 
 
-@nb.njit(**OPTIONS)
+@inner
 def system_at(circuit, memory, values, x, flag, limits):
     """A worker at x, G and C as values of the matrix's entries, and room for the matrix and a right side."""
     worker = worker_in(circuit, memory, flag, limits)
@@ -50,7 +48,7 @@ def system_at(circuit, memory, values, x, flag, limits):
     return worker, conductance, capacitance, matrix, np.zeros(worker.size, np.complex128)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def fill_at(worker, lu, conductance, capacitance, omega, entries, gains, matrix):
     """Factors of the matrix at an angular frequency [rad/s]; `gains` is what the conductances `entries` have beside."""
     for j in range(matrix.shape[0]):
@@ -60,7 +58,7 @@ def fill_at(worker, lu, conductance, capacitance, omega, entries, gains, matrix)
     return sparse.fill(lu, pointer(matrix, 0))
 
 
-@nb.njit(**OPTIONS)
+@inner
 def density_of(worker, place, own, frequency):
     """Density [A²/Hz] of a source at a frequency [Hz]: by its place among the noise of the kernels, or of its own."""
     density = own[0] if place < 0 else worker.noise[2 * place]
@@ -68,7 +66,7 @@ def density_of(worker, place, own, frequency):
     return density if exponent == 0.0 else density / frequency**exponent
 
 
-@nb.njit(**OPTIONS)
+@inner
 def together(first, second, span, rows, matrix):
     """What correlated sources do to two outputs, whose adjoints these are: their cross density."""
     total = 0.0j
@@ -79,7 +77,7 @@ def together(first, second, span, rows, matrix):
     return total
 
 
-@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _F, _F, _F, _F, _F), **OPTIONS)
+@entry(CIRCUIT, MEMORY, F, F, F, F, F, F, gives=None)
 def linearised_at(circuit, memory, values, x, limits, conductance, capacitance, residual):
     """G and C at x, as values of the matrix's entries, and the sums of the residual, for whoever solves them elsewhere."""
     flag = np.zeros(1, np.int64)
@@ -90,10 +88,7 @@ def linearised_at(circuit, memory, values, x, limits, conductance, capacitance, 
         residual[worker.rows[j]] += worker.current[j]
 
 
-@nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _ZM, _I, complex128[:, :, ::1], _I, _I, int64, _F),
-    **OPTIONS,
-)
+@entry(CIRCUIT, MEMORY, COMPLEX_ROOM, F, F, I, ZM, F, ZM, I, ZT, I, I, INT, F)
 def transfer(
     circuit, memory, room, values, x, entries, gains, frequencies, excitations, watched, out, flag, progress, share, limits
 ):  # fmt: skip
@@ -115,10 +110,7 @@ def transfer(
     return SOLVED
 
 
-@nb.njit(
-    int64(CIRCUIT, MEMORY, COMPLEX_ROOM, _F, _F, _I, _ZM, _F, _Z, _Z, _T, _M, _T, _I, _ZM, _M, _Z, _I, _I, int64, _F),
-    **OPTIONS,
-)
+@entry(CIRCUIT, MEMORY, COMPLEX_ROOM, F, F, I, ZM, F, Z, Z, IM, M, IM, I, ZM, M, Z, I, I, INT, F)
 def noise(
     circuit, memory, room, values, x, entries, added, frequencies, output, excitation, ends, own, spans, rows, matrices,
     densities, gains, flag, progress, share, limits,
@@ -154,7 +146,7 @@ def noise(
     return SOLVED
 
 
-@nb.njit(nb.void(CIRCUIT, MEMORY, _F, _M, _I, _M, _F), **OPTIONS)
+@entry(CIRCUIT, MEMORY, F, M, I, M, F, gives=None)
 def readouts_at(circuit, memory, values, points, wanted, out, limits):
     """Operating-point variables `wanted` at each of `points` (points, unknowns + 1): out (points, wanted)."""
     flag = np.zeros(1, np.int64)

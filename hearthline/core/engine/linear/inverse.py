@@ -7,16 +7,15 @@ of it.
 
 from __future__ import annotations
 
-import numba as nb
 import numpy as np
 
-from hearthline.core.models.calling import OPTIONS
+from hearthline.core.compiled.jit import inner
 
 DENSE = 1000
 """Unknowns up to which the entries stand in a square."""
 
 
-@nb.njit(**OPTIONS)
+@inner
 def rows_of_upper(lu, starts, columns, places):
     """The upper factor by rows: where each begins, its columns, and where its numbers stand."""
     n = lu.size
@@ -34,7 +33,7 @@ def rows_of_upper(lu, starts, columns, places):
             free[row] += 1
 
 
-@nb.njit(**OPTIONS)
+@inner
 def known_entries(lu, starts, columns, known):
     """Which entries of the inverse are found, by steps."""
     n = lu.size
@@ -47,7 +46,7 @@ def known_entries(lu, starts, columns, known):
             known[p, np.int64(lu.lower_rows[q])] = 1
 
 
-@nb.njit(**OPTIONS)
+@inner
 def inverse_within(lu, starts, columns, places, z):
     """The known entries of the inverse of P A Q, by steps, into z (size, size)."""
     n = lu.size

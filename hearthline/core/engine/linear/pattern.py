@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import numba as nb
 import numpy as np
-from numba import int64
 
-from hearthline.core.models.calling import OPTIONS
+from hearthline.core.compiled.codes import I
+from hearthline.core.compiled.jit import entry
 
 MOST_FOR_MINIMUM_DEGREE = 6000
 """Unknowns up to which the order is found with one byte for each pair of them; beyond, SciPy finds one."""
@@ -71,7 +70,9 @@ def _slots(stamp: np.ndarray, width: int, keys: np.ndarray, target: np.ndarray) 
 def _order(size: int, starts: np.ndarray, rows: np.ndarray) -> np.ndarray:
     if size > MOST_FOR_MINIMUM_DEGREE:
         return _order_of_many(size, starts, rows)
-    return minimum_degree(size, starts.astype(np.int64), rows.astype(np.int64))
+    order = np.zeros(size, np.int64)
+    minimum_degree(starts.astype(np.int64), rows.astype(np.int64), order)
+    return order
 
 
 def _order_of_many(size: int, starts: np.ndarray, rows: np.ndarray) -> np.ndarray:
@@ -83,11 +84,12 @@ def _order_of_many(size: int, starts: np.ndarray, rows: np.ndarray) -> np.ndarra
     return splu(csc_array(easy), permc_spec="MMD_AT_PLUS_A").perm_c.astype(np.int64).argsort()
 
 
-@nb.njit(int64[::1](int64, int64[::1], int64[::1]), **OPTIONS)
-def minimum_degree(size, starts, rows):
-    """The order that always takes the unknown with the fewest neighbours (Tinney and Walker 1967, scheme 2), on the
-    pattern of the matrix and its transpose together. The first of equals goes first, so that the order is the same
-    everywhere."""
+@entry(I, I, I, gives=None)
+def minimum_degree(starts, rows, order):
+    """Finds the `order` (size,) that always takes the unknown with the fewest neighbours (Tinney and Walker 1967, scheme 2),
+    on the pattern of the matrix and its transpose together. The first of equals goes first, so that the order is the
+    same everywhere."""
+    size = order.shape[0]
     joined = np.zeros((size, size), np.bool_)
     for column in range(size):
         for k in range(starts[column], starts[column + 1]):
@@ -97,7 +99,7 @@ def minimum_degree(size, starts, rows):
     for i in range(size):
         degree[i] = np.sum(joined[i])
     alive = np.ones(size, np.bool_)
-    order, near = np.zeros(size, np.int64), np.zeros(size, np.int64)
+    near = np.zeros(size, np.int64)
     for step in range(size):
         best, minimum = -1, size + 1
         for i in range(size):
@@ -119,4 +121,3 @@ def minimum_degree(size, starts, rows):
                     joined[i, j] = joined[j, i] = True
                     degree[i] += 1
                     degree[j] += 1
-    return order

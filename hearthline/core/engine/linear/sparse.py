@@ -10,12 +10,11 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import numba as nb
 import numpy as np
 
+from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.linear.pattern import Pattern
 from hearthline.core.engine.pointers import pointer, put
-from hearthline.core.models.calling import OPTIONS
 
 DIAGONAL = 0.01
 """Share of the largest candidate that the diagonal must have to be the pivot: it keeps the factors sparse."""
@@ -83,7 +82,7 @@ def lu_room(pattern: Pattern, kind=np.float64) -> LuRoom:
     return LuRoom(n, count, room, index, whole, np.zeros(2 * room + 3 * n, kind))
 
 
-@nb.njit(**OPTIONS)
+@inner
 def lu_in(held):
     """The factors in their memory; the pattern in it is used if there is one."""
     n, count, room = held.size, held.count, held.room
@@ -100,7 +99,7 @@ def lu_in(held):
     )  # fmt: skip
 
 
-@nb.njit(**OPTIONS)
+@inner
 def factor(lu, values):
     """Factors with pivoting, and keeps the pattern. GOOD, FULL, or 1 + the column that has no pivot."""
     n = lu.size
@@ -134,7 +133,7 @@ def factor(lu, values):
     return GOOD
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _reach(lu, k):
     """Rows that column k fills, in an order in which they can be eliminated: `reached[top:]`. Gives back top."""
     top = lu.size
@@ -166,7 +165,7 @@ def _reach(lu, k):
     return top
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _eliminate(lu, values, k, top, upper):
     """Column k below what was eliminated before, into `work`; writes its part of the upper factor."""
     n = lu.size
@@ -186,7 +185,7 @@ def _eliminate(lu, values, k, top, upper):
     return upper
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _choose(lu, k, top):
     """The pivot's row, or -1 where no candidate is a number above nothing."""
     best, largest = -1, TINY
@@ -201,7 +200,7 @@ def _choose(lu, k, top):
     return best
 
 
-@nb.njit(**OPTIONS)
+@inner
 def refill(lu, values):
     """New numbers into the factors that are there. GOOD, or REPIVOT where a pivot has decayed."""
     work, lower, upper, entries, starts = lu.work, lu.lower, lu.upper, lu.entries, lu.starts
@@ -237,7 +236,7 @@ def refill(lu, values):
     return GOOD
 
 
-@nb.njit(**OPTIONS)
+@inner
 def fill(lu, values):
     """Factors the matrix, with the old pivots where they are still good. GOOD, FULL, or 1 + the unknown without pivot."""
     done = REPIVOT
@@ -248,7 +247,7 @@ def fill(lu, values):
     return done
 
 
-@nb.njit(**OPTIONS)
+@inner
 def solve(lu, right):
     """Replaces right[1:] by the solution; right[0] is ground and becomes 0."""
     y, lower, upper, pivots, row_at, column_at = lu.solution, lu.lower, lu.upper, lu.pivots, lu.row_at, lu.column_at
@@ -269,7 +268,7 @@ def solve(lu, right):
     right[0] = 0.0
 
 
-@nb.njit(**OPTIONS)
+@inner
 def solve_transposed(lu, right):
     """The same with the transposed matrix (not conjugated): the adjoint of noise and sensitivity reuses the factors."""
     y, lower, upper, pivots, row_at, column_at = lu.solution, lu.lower, lu.upper, lu.pivots, lu.row_at, lu.column_at

@@ -8,12 +8,11 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import numba as nb
 import numpy as np
-from numba import float64, int64
 
+from hearthline.core.compiled.codes import IM, F, I, M, record
+from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.transient.waves import NEVER
-from hearthline.core.models.calling import OPTIONS
 
 COUNT, PENDING = range(2)
 MOST_PENDING = 512
@@ -36,8 +35,7 @@ class Lines(NamedTuple):
     state: np.ndarray
 
 
-_F, _I = float64[::1], int64[::1]
-LINES = nb.types.NamedTuple((int64[:, ::1], _I, _F, _F, _F, float64[:, ::1], _I, _F, _I), Lines)
+LINES = record(Lines, IM, I, F, F, F, M, I, F, I)
 
 
 def lines_of(nodes, slots, impedances, delays, room: int = 1 << 12) -> Lines:
@@ -58,14 +56,16 @@ def with_more_room(lines: Lines) -> Lines:
     return grown
 
 
-@nb.njit(**OPTIONS)
+@inner
 def has_room(lines, now):
     """Whether one more point can be remembered; forgets what has arrived everywhere to make room."""
     count = lines.state[COUNT]
     if lines.slots.shape[0] == 0 or count < lines.times.shape[0]:
         return True
-    oldest = now - np.max(lines.delays)
-    first = max(0, np.searchsorted(lines.times[:count], oldest) - 3)
+    longest = 0.0
+    for k in range(lines.delays.shape[0]):
+        longest = max(longest, lines.delays[k])
+    first = max(0, _first_not_before(lines.times, count, now - longest) - 3)
     if first < count // 2:
         return False
     left = count - first
@@ -76,7 +76,7 @@ def has_room(lines, now):
     return True
 
 
-@nb.njit(**OPTIONS)
+@inner
 def remember(worker, lines, time, is_breakpoint):
     """Writes down what enters the ports at an accepted point."""
     if lines.slots.shape[0] == 0:
@@ -93,7 +93,7 @@ def remember(worker, lines, time, is_breakpoint):
             _expect(lines, time + lines.delays[j])
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _expect(lines, time):
     """A breakpoint will arrive at that time."""
     free = -1
@@ -106,7 +106,7 @@ def _expect(lines, time):
         lines.arrivals[free] = time
 
 
-@nb.njit(**OPTIONS)
+@inner
 def next_arrival(lines, time):
     """The next breakpoint that arrives after this time; those before are done with."""
     nearest = NEVER
@@ -119,7 +119,7 @@ def next_arrival(lines, time):
     return nearest
 
 
-@nb.njit(**OPTIONS)
+@inner
 def set_arriving(worker, lines, time):
     """Puts what arrives at every port at that time into the values."""
     for j in range(lines.slots.shape[0]):
@@ -128,12 +128,25 @@ def set_arriving(worker, lines, time):
         worker.values[lines.slots[j] + 1] = _wave(lines, 2 * j, when)
 
 
-@nb.njit(**OPTIONS)
+@inner
+def _first_not_before(times, count, when):
+    """How many of the first `count` times, which rise, are before another, by halving."""
+    low, high = 0, count
+    while low < high:
+        middle = (low + high) // 2
+        if times[middle] < when:
+            low = middle + 1
+        else:
+            high = middle
+    return low
+
+
+@inner
 def _wave(lines, column, when):
     times, waves, count = lines.times, lines.waves, lines.state[COUNT]
     if when <= times[0] or count < 2:
         return waves[0, column]
-    after = min(np.searchsorted(times[:count], when), count - 1)
+    after = min(_first_not_before(times, count, when), count - 1)
     before = after - 1
     third = -1
     if before > 0 and lines.breakpoints[before] == 0:

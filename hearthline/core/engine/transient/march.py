@@ -10,20 +10,19 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-import numba as nb
 import numpy as np
-from numba import float64, int64, uint32
 
+from hearthline.core.compiled.codes import FLOAT, F, I, M, U, record
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.continuation import find_start
 from hearthline.core.engine.drive import keep
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton, sum_charges
-from hearthline.core.engine.pointers import copy, pointer
+from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
 from hearthline.core.engine.transient.waves import longest_step, next_breakpoint, wave_value
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.calling import OPTIONS
 from hearthline.core.models.signature import CHARGE, CURRENT, START_MODE, STATIC, TIME, TRUST
 
 NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW, LAST_WORST = range(8)
@@ -77,12 +76,11 @@ class MarchArrays(NamedTuple):
     columns: np.ndarray
 
 
-_F, _M, _I, _U = float64[::1], float64[:, ::1], int64[::1], uint32[::1]
-SOURCES = nb.types.NamedTuple((_I, _I, _I, _F), Sources)
-MARCH = nb.types.NamedTuple((_F, _I, _M, _F, _I, _U, _U), MarchArrays)
+SOURCES = record(Sources, I, I, I, F)
+MARCH = record(MarchArrays, F, I, M, F, I, U, U)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def set_sources(worker, sources, time):
     """Puts every changing source at its value at that time."""
     worker.setting[TIME] = time
@@ -93,17 +91,15 @@ def set_sources(worker, sources, time):
         )
 
 
-@nb.njit(float64[::1](SOURCES, float64), **OPTIONS)
-def values_at(sources, time):
-    """Every changing source at one time, for Python."""
-    found = np.zeros(sources.kinds.shape[0])
+@entry(SOURCES, FLOAT, F, gives=None)
+def values_at(sources, time, found):
+    """Every changing source at one time, for Python: found (sources,)."""
     for k in range(found.shape[0]):
         begin = sources.starts[k]
         found[k] = wave_value(sources.kinds[k], pointer(sources.numbers, begin), sources.starts[k + 1] - begin, time)
-    return found
 
 
-@nb.njit(**OPTIONS)
+@inner
 def breakpoint_after(sources, lines, time, stop):
     """Where the next step must end at the latest."""
     nearest = min(stop, next_arrival(lines, time))
@@ -117,7 +113,7 @@ def breakpoint_after(sources, lines, time, stop):
     return stop if nearest > stop * (1.0 - 2e-12) else nearest
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _begin(worker, march, sources, lines):
     """The first point: x is the operating point, or the given initial values."""
     clock, state, past, size = march.clock, march.state, march.past, worker.size
@@ -127,7 +123,7 @@ def _begin(worker, march, sources, lines):
     sum_charges(worker, pointer(past[Q0], 0))
     copy(pointer(past[X0], 0), worker.x, size)
     # what flows in charges, where there are any: at the operating point nothing, from given values what they drive
-    past[RATE, :] = 0.0
+    put(pointer(past[RATE], 0), 0.0, size)
     for j in range(worker.capacitances):
         if worker.capacitance[j] != 0.0:
             past[RATE, march.rows[j]] = 1.0
@@ -137,7 +133,8 @@ def _begin(worker, march, sources, lines):
         worker.step[worker.rows[j]] -= worker.current[j]
     for i in range(size):
         past[RATE, i] *= worker.step[i]
-    past[PEAK, :] = np.abs(past[X0])
+    for i in range(size):
+        past[PEAK, i] = abs(worker.x[i])
     longest = clock[LONGEST]
     for k in range(sources.kinds.shape[0]):
         longest = min(longest, longest_step(sources.kinds[k], pointer(sources.numbers, sources.starts[k])))
@@ -149,7 +146,7 @@ def _begin(worker, march, sources, lines):
     state[POINTS] = 1
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _predict(worker, march, step):
     """The polynomial through the last points, at the new time; into x and GUESS."""
     past, points, size = march.past, march.state[POINTS], worker.size
@@ -169,7 +166,7 @@ def _predict(worker, march, step):
     copy(pointer(past[GUESS], 0), x, size)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _rule(march):
     points = march.state[POINTS]
     if points == 1:
@@ -179,7 +176,7 @@ def _rule(march):
     return march.state[WANTED_RULE]
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _new_charges(worker, march):
     """Charges at x, from those of the last evaluation and the last step of Newton, which is small; into GUESS."""
     charge, capacitance, step = pointer(march.past[GUESS], 0), worker.capacitance, worker.step
@@ -190,7 +187,7 @@ def _new_charges(worker, march):
     return charge
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _error(worker, march, rule, step, per_second, charge):
     """The error of the step in units of what is allowed, by the largest unknown."""
     past, clock, points, size = march.past, march.clock, march.state[POINTS], worker.size
@@ -219,7 +216,7 @@ def _error(worker, march, rule, step, per_second, charge):
     return _worst(worker, march, error)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _worst(worker, march, error):
     peak, controlled, accuracy = pointer(march.past[PEAK], 0), pointer(march.controlled, 0), march.accuracy
     volts, others = 0.0, 0.0
@@ -237,7 +234,7 @@ def _worst(worker, march, error):
     return worst
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _accept(worker, march, rule, step, per_second, charge):
     """Moves the past on by one point."""
     past, clock, state, size = march.past, march.clock, march.state, worker.size
@@ -260,7 +257,7 @@ def _accept(worker, march, rule, step, per_second, charge):
         peak[i] = max(peak[i], abs(x[i]))
     if rule == TRAPEZOIDAL and alternating > 0:
         state[DAMP] = 1
-        past[TURNS, :] = 0.0
+        put(turns, 0.0, size)
     elif state[DAMP] > 0:
         state[DAMP] -= 1
     clock[EARLIER], clock[BEFORE] = clock[BEFORE], step
@@ -269,7 +266,7 @@ def _accept(worker, march, rule, step, per_second, charge):
     state[TRIES] = 0
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _write(worker, march, unknowns, readouts, rows):
     """One row: the time, what is watched, and device variables."""
     if march.clock[NOW] < march.clock[FIRST_ROW]:
@@ -281,7 +278,7 @@ def _write(worker, march, unknowns, readouts, rows):
     march.state[ROWS] += 1
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _write_other_side(worker, march, sources, lines, break_time, unknowns, readouts, rows):
     """A row just behind a breakpoint: what jumps there has another value on its other side, which an integral must know.
 
@@ -309,7 +306,7 @@ def _write_other_side(worker, march, sources, lines, break_time, unknowns, reado
     copy(worker.x, pointer(past[X0], 0), size)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _grown(worst, last, order):
     """How much longer the next step may be, from the errors of this one and the one before.
 
@@ -320,7 +317,7 @@ def _grown(worst, last, order):
     return min(MOST_GROWTH, SAFETY * worst ** (-0.7 / order) * max(last, 1e-4) ** (0.4 / order))
 
 
-@nb.njit(nb.int64(CIRCUIT, MEMORY, _F, SOURCES, LINES, MARCH, _I, _I, _M, _I, _F), **OPTIONS)
+@entry(CIRCUIT, MEMORY, F, SOURCES, LINES, MARCH, I, I, M, I, F)
 def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, rows, flag, limits):
     """Marches until the end (DONE), until `rows` (most rows, 1 + watched) are full (PAUSED), until the memory of `lines` is
     (FORGETFUL), or until it fails.
@@ -397,7 +394,7 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
         if time >= break_time and time < clock[STOP]:
             break_time = breakpoint_after(sources, lines, time, clock[STOP])
             state[POINTS] = 1
-            past[TURNS, :] = 0.0
+            put(pointer(past[TURNS], 0), 0.0, size)
             clock[STEP] = min(clock[STEP], FIRST_SHARE * (break_time - time))
             _write_other_side(worker, march, sources, lines, break_time, unknowns, readouts, rows)
     return DONE

@@ -10,16 +10,14 @@ Trapezoidal and variable-step backward differences: Hairer, Norsett, Wanner, Sol
 
 from __future__ import annotations
 
-import numba as nb
-
-from hearthline.core.models.calling import OPTIONS
+from hearthline.core.compiled.jit import inner
 
 EULER, BDF2, TRAPEZOIDAL = range(3)
 RULES = {"trap": TRAPEZOIDAL, "gear": BDF2}
 """Those that a person may ask for."""
 
 
-@nb.njit(**OPTIONS)
+@inner
 def leading(rule, step, before):
     """Coefficient a [1/s] of the new charge for a step [s] after one of length `before` [s]."""
     if rule == TRAPEZOIDAL:
@@ -30,7 +28,7 @@ def leading(rule, step, before):
     return 1.0 / step
 
 
-@nb.njit(**OPTIONS)
+@inner
 def set_history(rule, step, before, q0, q1, rate, history, size):
     """history = a·q - rate, from the charges of the last two points and the rate at the last."""
     if rule == TRAPEZOIDAL:
@@ -46,7 +44,7 @@ def set_history(rule, step, before, q0, q1, rate, history, size):
             history[i] = q0[i] / step
 
 
-@nb.njit(**OPTIONS)
+@inner
 def error_factor(rule, step, before):
     """What the third derivative of a charge has to be multiplied with to give the error of one step; of the second
     for backward Euler."""

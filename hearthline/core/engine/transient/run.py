@@ -139,7 +139,9 @@ def transient(
     prepared = [_sources(system, times, lane) for lane in range(len(system.lanes))]
     values = system.values.copy()
     for lane, sources in enumerate(prepared):
-        values[lane, sources.slots] = m.values_at(sources, 0.0)
+        first = np.zeros(len(sources.kinds))
+        m.values_at(sources, 0.0, first)
+        values[lane, sources.slots] = first
     start = None
     if not times.given:
         start = solve(system.with_values(values), SourceSweep(), tolerances, None, (), job, hold=True)

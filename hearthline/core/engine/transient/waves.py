@@ -6,10 +6,9 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-import numba as nb
 import numpy as np
 
-from hearthline.core.models.calling import OPTIONS
+from hearthline.core.compiled.jit import inner
 
 PULSE, SIN, EXP, PWL, SFFM = range(5)
 NAMES = ("pulse", "sin", "exp", "pwl", "sffm")
@@ -87,7 +86,7 @@ _DEFAULTS: dict[int, Callable] = {
 }  # fmt: skip
 
 
-@nb.njit(**OPTIONS)
+@inner
 def wave_value(kind, p, count, t):
     """The source at time t [s]; p are its `count` numbers."""
     if kind == PULSE:
@@ -108,7 +107,7 @@ def wave_value(kind, p, count, t):
     return _pwl_value(p, count, t)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _pulse_value(p, t):
     low, high, delay, rise, fall, width, period = p[0], p[1], p[2], p[3], p[4], p[5], p[6]
     since = t - delay
@@ -125,7 +124,7 @@ def _pulse_value(p, t):
     return low
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _pwl_value(p, count, t):
     last = count // 2 - 1
     if t <= p[0]:
@@ -137,7 +136,7 @@ def _pwl_value(p, count, t):
     return p[2 * k + 1] + (p[2 * k + 3] - p[2 * k + 1]) * (t - begin) / (end - begin)
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _pwl_segment(p, last, t):
     """The last point that is not behind t, by halving."""
     low, high = 0, last
@@ -150,7 +149,7 @@ def _pwl_segment(p, last, t):
     return low
 
 
-@nb.njit(**OPTIONS)
+@inner
 def next_breakpoint(kind, p, count, t):
     """The first time after t where the shape has a breakpoint; NEVER where there is none."""
     near = t + 1e-12 * abs(t) + 1e-24
@@ -172,7 +171,7 @@ def next_breakpoint(kind, p, count, t):
     return NEVER
 
 
-@nb.njit(**OPTIONS)
+@inner
 def _pulse_breakpoint(p, t):
     delay, rise, fall, width, period = p[2], p[3], p[4], p[5], p[6]
     if t < delay:
@@ -190,7 +189,7 @@ def _pulse_breakpoint(p, t):
     return start
 
 
-@nb.njit(**OPTIONS)
+@inner
 def longest_step(kind, p):
     """The longest step that cannot miss the shape [s]."""
     if kind == SIN or kind == SFFM:

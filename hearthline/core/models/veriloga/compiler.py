@@ -15,10 +15,11 @@ from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hearthline.core.compiled.machine import processor, to_object
 from hearthline.core.errors import FileError, ModelError
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.kept import keep, kept, prune
-from hearthline.core.models.veriloga.machine import Loaded, processor, to_object
+from hearthline.core.models.veriloga.machine import Loaded
 from hearthline.core.models.veriloga.problems import Problems, TooLargeError, UnusableError
 from hearthline.core.models.veriloga.source import STANDARD, Source, read_source
 from hearthline.core.texts import read_text

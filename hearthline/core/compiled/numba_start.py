@@ -17,3 +17,5 @@ if "scipy" not in sys.modules and "numba" not in sys.modules:
     finally:
         for name in HIDDEN:
             sys.modules.pop(name, None)
+
+njit: Any = import_module("numba").njit
