@@ -15,7 +15,7 @@ import pytest
 from hearthline.cli import main
 from hearthline.core.circuit.cell import Cell, Part
 from hearthline.core.circuit.flatten import Library, flatten
-from hearthline.core.compiled import objects
+from hearthline.core.compiled import objects, own_folder
 from hearthline.core.errors import CircuitError
 from hearthline.core.models.veriloga import kept
 from hearthline.core.models.veriloga.compiler import compile_text
@@ -87,23 +87,23 @@ def test_a_damaged_cache_is_as_good_as_none(tmp_path, monkeypatch):
 
 def test_a_folder_that_others_may_write_to_is_no_cache(tmp_path):
     """What is in it is run."""
-    assert kept.is_our_own(tmp_path)
+    assert own_folder.is_our_own(tmp_path)
     tmp_path.chmod(0o777)
-    assert not kept.is_our_own(tmp_path)
+    assert not own_folder.is_our_own(tmp_path)
     (tmp_path / "link").symlink_to(tmp_path)
-    assert not kept.is_our_own(tmp_path / "link")
+    assert not own_folder.is_our_own(tmp_path / "link")
 
 
 @pytest.mark.parametrize("name", ["models", "engine"])
 def test_nothing_that_is_run_lies_where_others_may_write(tmp_path, monkeypatch, name):
     """Neither the user's cache folder nor the temporary one is used where somebody else could have put something there; and
     what is compiled of the engine never lies beside a folder for temporary files."""
-    monkeypatch.setattr(kept, "user_cache_path", lambda _: tmp_path / "open")
+    monkeypatch.setattr(own_folder, "user_cache_path", lambda _: tmp_path / "open")
     monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
     (tmp_path / "open").mkdir()
     (tmp_path / "open").chmod(0o777)
     own = tmp_path / f"hearthline-{os.getuid()}"
-    find = kept.own_folder.__wrapped__
+    find = own_folder.own_folder.__wrapped__
     assert find(name) == own / name
     (own / name).chmod(0o777)
     assert find(name).parent not in (tmp_path, own, tmp_path / "open")
@@ -111,7 +111,7 @@ def test_nothing_that_is_run_lies_where_others_may_write(tmp_path, monkeypatch, 
         monkeypatch.setattr(objects, "own_folder", find)
         found = objects.folder.__wrapped__()
         assert found.parent.parent.parent == tmp_path
-        assert kept.is_our_own(found.parent.parent)
+        assert own_folder.is_our_own(found.parent.parent)
 
 
 def test_a_tower_of_cells_is_refused_before_it_is_built():

@@ -19,7 +19,7 @@ from importlib.util import find_spec
 from pathlib import Path
 
 from hearthline.core.compiled.machine import processor
-from hearthline.core.models.veriloga.kept import own_folder
+from hearthline.core.compiled.own_folder import own_folder
 
 ROOT = Path(__file__).resolve().parents[3]
 """Above the package."""
