@@ -44,7 +44,7 @@ def begin(names: Iterable[str], say: bool = False) -> subprocess.Popen:
     may `say` each on its output."""
     paths = os.pathsep.join(path or os.getcwd() for path in sys.path)
     environment = {**os.environ, SIGN: "1", "PYTHONPATH": paths}
-    command = [sys.executable, "-m", "hearthline.core.compiled", *names]
+    command = [sys.executable, "-m", "hearthline.making", *names]
     pipe, nothing = subprocess.PIPE, subprocess.DEVNULL
     return subprocess.Popen(
         command,
