@@ -13,10 +13,11 @@ import numpy as np
 
 from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.linear import sparse
-from hearthline.core.engine.pointers import copy, put
+from hearthline.core.engine.pointers import copy
 from hearthline.core.engine.residual import unbalanced
 from hearthline.core.engine.worker import (
     ABSTOL,
+    BEND,
     CULPRIT,
     ITERATION_COUNT,
     ITERATIONS,
@@ -39,6 +40,11 @@ CONTRACTED = 0.3
 """Share of its tolerance that the next step of a time step's Newton may be expected to be, from how the last two shrank: then
 it need not be made. Operating points are always confirmed."""
 
+MOST_AT_ONCE, CAUTION, FORGETS = 1e4, 2.0, 1.02
+"""Distance beyond which one iteration is never enough; how much larger a bend is taken than it was seen, and how it grows with
+each step that relies on it."""
+ONE = np.uint64(1)
+
 FREE_TURNS, WIDE_STEP, SHORT_STEP = 6, 0.5, 0.15
 """Iterations that may go as far as they like, and the voltages [V] that later ones may go at a time: first wide, then short.
 A chain of steep stages swings from side to side otherwise."""
@@ -60,39 +66,59 @@ def evaluate(worker, wants):
 @inner
 def sum_charges(worker, total):
     """Adds up the charges at each unknown."""
-    put(total, 0.0, worker.size)
-    for j in range(worker.currents):
-        total[worker.rows[j]] += worker.charge[j]
+    starts, sources, charge = worker.charge_starts, worker.charge_from, worker.charge
+    for i in range(np.uint64(worker.size)):
+        here = 0.0
+        for p in range(starts[i], starts[i + ONE]):
+            here += charge[sources[p]]
+        total[i] = here
+
+
+@inner
+def fill_matrix(worker, per_second):
+    """Puts what the kernels gave into the matrix, an entry at a time."""
+    matrix, conductance, capacitance = worker.matrix, worker.conductance, worker.capacitance
+    starts, sources = worker.entry_starts, worker.entry_from
+    charged_starts, charged = worker.charged_starts, worker.charged_from
+    last = np.uint64(worker.entries - 1)
+    if per_second == 0.0:
+        for e in range(last):
+            total = 0.0
+            for p in range(starts[e], starts[e + ONE]):
+                total += conductance[sources[p]]
+            matrix[e] = total
+    else:
+        for e in range(last):
+            total, second = 0.0, 0.0
+            for p in range(starts[e], starts[e + ONE]):
+                total += conductance[sources[p]]
+            for p in range(charged_starts[e], charged_starts[e + ONE]):
+                second += capacitance[charged[p]]
+            matrix[e] = total + per_second * second
+    matrix[last] = 0.0
 
 
 @inner
 def assemble(worker, per_second):
     """Puts what the kernels gave into the matrix and the step's right side; returns the largest current [A]."""
-    right, matrix, current, rows = worker.step, worker.matrix, worker.current, worker.rows
-    for j in range(worker.size):
-        right[j] = 0.0
-    for j in range(worker.entries):
-        matrix[j] = 0.0
+    fill_matrix(worker, per_second)
+    right, current, charge, history = worker.step, worker.current, worker.charge, worker.history
+    starts, sources = worker.row_starts, worker.row_from
+    charge_starts, charges = worker.charge_starts, worker.charge_from
     largest = 0.0
-    for j in range(np.uint64(worker.currents)):
-        right[rows[j]] += current[j]
-        largest = max(largest, abs(current[j]))
-    slots, conductance = worker.slots, worker.conductance
-    for j in range(np.uint64(worker.conductances)):
-        matrix[slots[j]] += conductance[j]
-    if per_second != 0.0:
-        charge, capacitance, capacitance_slots, history = (
-            worker.charge,
-            worker.capacitance,
-            worker.capacitance_slots,
-            worker.history,
-        )
-        for j in range(np.uint64(worker.currents)):
-            right[rows[j]] += per_second * charge[j]
-        for j in range(np.uint64(worker.capacitances)):
-            matrix[capacitance_slots[j]] += per_second * capacitance[j]
-        for j in range(worker.size):
-            right[j] -= history[j]
+    right[0] = 0.0
+    for i in range(ONE, np.uint64(worker.size)):
+        total = 0.0
+        for p in range(starts[i], starts[i + ONE]):
+            part = current[sources[p]]
+            total += part
+            largest = max(largest, abs(part))
+        if per_second != 0.0:
+            second = 0.0
+            for p in range(charge_starts[i], charge_starts[i + ONE]):
+                second += charge[charges[p]]
+            total += per_second * second - history[i]
+        right[i] = total
     return largest
 
 
@@ -143,6 +169,20 @@ def all_finite(vector, size):
 
 
 @inner
+def at_once(limits, turn, distance, before):
+    """Whether the first iteration of a time step is the last: Newton converges quadratically, so that the next step would be
+    `limits[BEND]` times the square of this one. How much that is is seen wherever a second iteration is made; it is taken
+    for larger than it was, and for larger still the longer ago that is."""
+    if turn == 0 and distance < MOST_AT_ONCE and limits[BEND] * distance * distance <= 1.0:
+        limits[BEND] *= FORGETS
+        return True
+    if turn == 1 and before > 0.0:
+        seen = CAUTION * distance / (before * before)
+        limits[BEND] = max(seen, 0.5 * limits[BEND]) if limits[BEND] < 1e300 else seen
+    return False
+
+
+@inner
 def newton(worker, shunt, per_second):
     """Iterates x to the solution, with a conductance `shunt` [S] from every net to its anchor. Returns an Outcome.
 
@@ -182,6 +222,8 @@ def newton(worker, shunt, per_second):
         worker.setting[START_MODE] = LIMIT
         if not settled:
             continue
+        if per_second != 0.0 and at_once(limits, turn, distance, before):
+            return SOLVED
         if distance <= 1.0:
             if unbalanced(worker, per_second, largest, limits[ABSTOL] + rounding) == 0:
                 return SOLVED

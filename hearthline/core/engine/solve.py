@@ -35,7 +35,7 @@ class Tolerances:
 
     def array(self) -> np.ndarray:
         """As compiled code takes them."""
-        return np.array([self.reltol, self.vntol, self.abstol, self.gmin, float(self.iterations)])
+        return np.array([self.reltol, self.vntol, self.abstol, self.gmin, float(self.iterations), np.inf])
 
 
 @dataclass(frozen=True)

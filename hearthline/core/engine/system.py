@@ -196,8 +196,16 @@ class System:
             np.array([kernel.address for kernel in self.kernels], np.int64), self.spans.ravel(),
             self.nodes + np.int32(SETTINGS), self.nodes.astype(np.uint32), slots.astype(np.uint32),
             capacitances.astype(np.uint32), places.astype(np.uint32), self.places, self.net_count,
+            *_gathered(slots, len(pattern.rows)), *_gathered(capacitances, len(pattern.rows)),
+            *_gathered(self.nodes, size + 1), *_gathered(self.nodes, size + 1, self._charged),
         )  # fmt: skip
         return Matrix(pattern, circuit)
+
+    @property
+    def _charged(self) -> np.ndarray:
+        """Of each terminal of each instance whether there may be a charge."""
+        widths = [(span[COUNT] * kind.width, bool(kind.capacitance)) for span, kind in zip(self.spans, self.kinds, strict=True)]
+        return np.concatenate([np.zeros(0, bool), *(np.full(count, there) for count, there in widths)])
 
     @property
     def capacitance_pairs(self) -> tuple[np.ndarray, np.ndarray]:
@@ -432,3 +440,13 @@ def _slots(pattern, nodes: np.ndarray, size: int) -> np.ndarray:
     """Where in the matrix each conductance or capacitance of an instance belongs."""
     rows, columns = _pattern(pattern)
     return nodes[rows].astype(np.int64) * size + nodes[columns]
+
+
+def _gathered(places: np.ndarray, size: int, wanted: np.ndarray | None = None) -> tuple[np.ndarray, np.ndarray]:
+    """What goes to each of `size` places, in its order: where its sources begin (size + 1,), and all sources. What goes
+    elsewhere, or is not `wanted`, is left out."""
+    goes = np.asarray(places, np.int64)
+    sources = np.flatnonzero((goes < size) & (True if wanted is None else wanted))
+    sources = sources[np.argsort(goes[sources], kind="stable")]
+    starts = np.searchsorted(goes[sources], np.arange(size + 1))
+    return starts.astype(np.uint32), np.append(sources, 0).astype(np.uint32)

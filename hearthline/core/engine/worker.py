@@ -13,8 +13,9 @@ from hearthline.core.engine.pointers import pointer
 from hearthline.core.models.layout import PLACE
 from hearthline.core.models.signature import GMIN, SCALE, START, START_MODE, STATIC
 
-RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS = range(5)
-"""Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations."""
+RELTOL, VNTOL, ABSTOL, GMIN_LIMIT, ITERATIONS, BEND = range(6)
+"""Entries of `limits`: relative step [1], step of voltages [V], of currents [A], gmin at junctions [S], most iterations; and
+how large the second step of a time step's Newton is at most, over the square of the first, as earlier steps have shown."""
 
 ITERATION_COUNT, LAST_COLUMN, CONTINUATION, CULPRIT, CARRIED_NET = range(5)
 COUNTERS = 5
@@ -35,7 +36,11 @@ missing at each net."""
 class CircuitArrays(NamedTuple):
     """What all lanes share, as arrays: addresses of the kernels and the span of each, where terminals stand in the work
     array and in a solution, where conductances and capacitances go in the matrix's values, where the diagonal of each net is
-    (first that of ground, which is none), where each stretch of the work array begins, and the number of nets."""
+    (first that of ground, which is none), where each stretch of the work array begins, and the number of nets.
+
+    The same the other way round, so that each sum is made in one go: which conductances make an entry of the matrix
+    (`entry_from`, from `entry_starts` on), and which capacitances (`charged_from`), which currents flow into a row, and
+    which charges are there."""
 
     kernels: np.ndarray
     spans: np.ndarray
@@ -46,6 +51,14 @@ class CircuitArrays(NamedTuple):
     diagonal: np.ndarray
     places: np.ndarray
     nets: int
+    entry_starts: np.ndarray
+    entry_from: np.ndarray
+    charged_starts: np.ndarray
+    charged_from: np.ndarray
+    row_starts: np.ndarray
+    row_from: np.ndarray
+    charge_starts: np.ndarray
+    charge_from: np.ndarray
 
 
 class Memory(NamedTuple):
@@ -104,9 +117,17 @@ class Worker(NamedTuple):
     flag: object
     limits: object
     lu: object
+    entry_starts: object
+    entry_from: object
+    charged_starts: object
+    charged_from: object
+    row_starts: object
+    row_from: object
+    charge_starts: object
+    charge_from: object
 
 
-CIRCUIT = record(CircuitArrays, I, I, N, U, U, U, U, I, INT)
+CIRCUIT = record(CircuitArrays, I, I, N, U, U, U, U, I, INT, U, U, U, U, U, U, U, U)
 REAL_ROOM = record(LuRoom, INT, INT, INT, U, I, F)
 MEMORY = record(Memory, F, F, F, I, U, F, REAL_ROOM)
 
@@ -139,4 +160,7 @@ def worker_in(circuit, memory, flag, limits):
         pointer(memory.vectors, 3 * size), pointer(memory.vectors, 4 * size),
         pointer(memory.counters, 0), memory.held.shape[0], pointer(memory.held, 0),
         pointer(memory.held_at, 0), pointer(flag, 0), pointer(limits, 0), lu_in(memory.lu),
+        pointer(circuit.entry_starts, 0), pointer(circuit.entry_from, 0), pointer(circuit.charged_starts, 0),
+        pointer(circuit.charged_from, 0), pointer(circuit.row_starts, 0), pointer(circuit.row_from, 0),
+        pointer(circuit.charge_starts, 0), pointer(circuit.charge_from, 0),
     )  # fmt: skip

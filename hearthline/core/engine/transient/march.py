@@ -15,28 +15,30 @@ import numpy as np
 from hearthline.core.compiled.codes import FLOAT, F, I, M, U, record
 from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.continuation import find_start
-from hearthline.core.engine.drive import keep
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton, sum_charges
-from hearthline.core.engine.pointers import copy, pointer, put
+from hearthline.core.engine.pointers import behind, copy, pointer, put
 from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
 from hearthline.core.engine.transient.waves import longest_step, next_breakpoint, wave_value
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.signature import CHARGE, CURRENT, START_MODE, STATIC, TIME, TRUST
+from hearthline.core.models.signature import CHARGE, CURRENT, READOUT, START_MODE, STATIC, TIME, TRUST
 
-NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW, LAST_WORST = range(8)
+NOW, STEP, BEFORE, EARLIER, STOP, LONGEST, FIRST_ROW, LAST_WORST, EARLIEST = range(9)
+CLOCK = 9
 """Entries of `clock` [s]: the time reached, the step to try, the last step and the one before, the end, the longest
-step, the time from which rows are written, and (a number) the last step's error in units of what is allowed."""
+step, the time from which rows are written, and (a number) the last step's error in units of what is allowed; then the
+step before the earlier one."""
 
 POINTS, ROWS, ACCEPTED, REJECTED, WANTED_RULE, DAMP, TRIES = range(7)
 """Entries of `state`: points known since the last breakpoint (0: not begun), rows written, steps accepted and rejected, the
 rule that was asked for, steps still to be damped, and attempts at the step in hand."""
 
-X0, X1, X2, Q0, Q1, Q2, RATE, RATE_BEFORE, PEAK, GUESS, ERROR, TURNS, RATE_PEAK = range(13)
-PAST = 13
-"""Vectors of `past`: unknowns at the last three points, their charges, rates at the last two, the largest size each unknown has
-had, the prediction, the error, how often the rate has alternated, and its largest size."""
+X0, X1, X2, Q0, Q1, Q2, RATE, RATE_BEFORE, PEAK, GUESS, ERROR, TURNS, RATE_PEAK, X3 = range(14)
+PAST = 14
+"""Vectors of `past`: unknowns at the last four points (the fourth behind all others), the charges at three, rates at the
+last two, the largest size each unknown has had, the prediction, the error, how often the rate has alternated, and its
+largest size."""
 
 REL, ABS_VOLTAGE, ABS_CURRENT, PEAK_SHARE = range(4)
 """Entries of `accuracy`: error allowed to a step, relative to an unknown's peak and absolute [V], [A]; and the share of
@@ -74,6 +76,18 @@ class MarchArrays(NamedTuple):
     controlled: np.ndarray
     rows: np.ndarray
     columns: np.ndarray
+
+
+class MarchAt(NamedTuple):
+    """The addresses of all that."""
+
+    clock: object
+    state: object
+    past: object
+    accuracy: object
+    controlled: object
+    rows: object
+    columns: object
 
 
 SOURCES = record(Sources, I, I, I, F)
@@ -120,21 +134,22 @@ def _begin(worker, march, sources, lines):
     set_sources(worker, sources, clock[NOW])
     worker.setting[STATIC], worker.setting[START_MODE] = 0.0, TRUST
     evaluate(worker, CURRENT | CHARGE)
-    sum_charges(worker, pointer(past[Q0], 0))
-    copy(pointer(past[X0], 0), worker.x, size)
+    sum_charges(worker, behind(past, Q0 * size))
+    copy(behind(past, X0 * size), worker.x, size)
     # what flows in charges, where there are any: at the operating point nothing, from given values what they drive
-    put(pointer(past[RATE], 0), 0.0, size)
+    put(behind(past, RATE * size), 0.0, size)
+    rate, peak = behind(past, RATE * size), behind(past, PEAK * size)
     for j in range(worker.capacitances):
         if worker.capacitance[j] != 0.0:
-            past[RATE, march.rows[j]] = 1.0
+            rate[march.rows[j]] = 1.0
     for i in range(size):
         worker.step[i] = 0.0
     for j in range(worker.currents):
         worker.step[worker.rows[j]] -= worker.current[j]
     for i in range(size):
-        past[RATE, i] *= worker.step[i]
+        rate[i] *= worker.step[i]
     for i in range(size):
-        past[PEAK, i] = abs(worker.x[i])
+        peak[i] = abs(worker.x[i])
     longest = clock[LONGEST]
     for k in range(sources.kinds.shape[0]):
         longest = min(longest, longest_step(sources.kinds[k], pointer(sources.numbers, sources.starts[k])))
@@ -150,10 +165,19 @@ def _begin(worker, march, sources, lines):
 def _predict(worker, march, step):
     """The polynomial through the last points, at the new time; into x and GUESS."""
     past, points, size = march.past, march.state[POINTS], worker.size
-    x0, x1, x2, x = pointer(past[X0], 0), pointer(past[X1], 0), pointer(past[X2], 0), worker.x
-    before, earlier = march.clock[BEFORE], march.clock[EARLIER]
-    if points >= 3:
-        # Newton's form: slope over the last step, and the second difference
+    x0, x1, x2, x = behind(past, X0 * size), behind(past, X1 * size), behind(past, X2 * size), worker.x
+    before, earlier, earliest = march.clock[BEFORE], march.clock[EARLIER], march.clock[EARLIEST]
+    if points >= 4:
+        # Newton's form: slope over the last step, second and third difference
+        x3, two, three = behind(past, X3 * size), before + earlier, before + earlier + earliest
+        for i in range(size):
+            slope, slope_before = (x0[i] - x1[i]) / before, (x1[i] - x2[i]) / earlier
+            bend = (slope - slope_before) / two
+            bend_before = (slope_before - (x2[i] - x3[i]) / earliest) / (earlier + earliest)
+            third = (bend - bend_before) / three
+            x[i] = x0[i] + step * (slope + (step + before) * (bend + (step + two) * third))
+    elif points >= 3:
+        # slope over the last step, and the second difference
         for i in range(size):
             slope = (x0[i] - x1[i]) / before
             bend = (slope - (x1[i] - x2[i]) / earlier) / (before + earlier)
@@ -163,7 +187,7 @@ def _predict(worker, march, step):
             x[i] = x0[i] + step * (x0[i] - x1[i]) / before
     else:
         copy(x, x0, size)
-    copy(pointer(past[GUESS], 0), x, size)
+    copy(behind(past, GUESS * size), x, size)
 
 
 @inner
@@ -179,9 +203,10 @@ def _rule(march):
 @inner
 def _new_charges(worker, march):
     """Charges at x, from those of the last evaluation and the last step of Newton, which is small; into GUESS."""
-    charge, capacitance, step = pointer(march.past[GUESS], 0), worker.capacitance, worker.step
+    charge = behind(march.past, GUESS * worker.size)
+    capacitance, step = worker.capacitance, worker.step
     sum_charges(worker, charge)
-    rows, columns = pointer(march.rows, 0), pointer(march.columns, 0)
+    rows, columns = march.rows, march.columns
     for j in range(worker.capacitances):
         charge[rows[j]] -= capacitance[j] * step[columns[j]]
     return charge
@@ -192,8 +217,8 @@ def _error(worker, march, rule, step, per_second, charge):
     """The error of the step in units of what is allowed, by the largest unknown."""
     past, clock, points, size = march.past, march.clock, march.state[POINTS], worker.size
     before, earlier = clock[BEFORE], clock[EARLIER]
-    q0, q1, q2, rate = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[Q2], 0), pointer(past[RATE], 0)
-    error = pointer(past[ERROR], 0)
+    q0, q1, q2, rate = behind(past, Q0 * size), behind(past, Q1 * size), behind(past, Q2 * size), behind(past, RATE * size)
+    error = behind(past, ERROR * size)
     if points >= 3:
         factor = 6.0 * per_second * error_factor(rule, step, before)
         for i in range(size):
@@ -203,7 +228,7 @@ def _error(worker, march, rule, step, per_second, charge):
             error[i] = factor * (bend - bend_before) / (step + before + earlier)
     elif points == 2:
         # the rate at the breakpoint stands for the point that is missing
-        first = pointer(past[RATE_BEFORE], 0)
+        first = behind(past, RATE_BEFORE * size)
         factor = 6.0 * per_second * error_factor(rule, step, before)
         for i in range(size):
             now, last = (charge[i] - q0[i]) / step, (q0[i] - q1[i]) / before
@@ -218,7 +243,7 @@ def _error(worker, march, rule, step, per_second, charge):
 
 @inner
 def _worst(worker, march, error):
-    peak, controlled, accuracy = pointer(march.past[PEAK], 0), pointer(march.controlled, 0), march.accuracy
+    peak, controlled, accuracy = behind(march.past, PEAK * worker.size), march.controlled, march.accuracy
     volts, others = 0.0, 0.0
     for i in range(1, worker.size):
         if controlled[i] == 1:
@@ -239,10 +264,10 @@ def _accept(worker, march, rule, step, per_second, charge):
     """Moves the past on by one point."""
     past, clock, state, size = march.past, march.clock, march.state, worker.size
     x, history = worker.x, worker.history
-    rates, rates_before, turns = pointer(past[RATE], 0), pointer(past[RATE_BEFORE], 0), pointer(past[TURNS], 0)
-    rate_peak, peak = pointer(past[RATE_PEAK], 0), pointer(past[PEAK], 0)
-    q0, q1, q2 = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[Q2], 0)
-    x0, x1, x2 = pointer(past[X0], 0), pointer(past[X1], 0), pointer(past[X2], 0)
+    rates, rates_before, turns = behind(past, RATE * size), behind(past, RATE_BEFORE * size), behind(past, TURNS * size)
+    rate_peak, peak = behind(past, RATE_PEAK * size), behind(past, PEAK * size)
+    q0, q1, q2 = behind(past, Q0 * size), behind(past, Q1 * size), behind(past, Q2 * size)
+    x0, x1, x2, x3 = behind(past, X0 * size), behind(past, X1 * size), behind(past, X2 * size), behind(past, X3 * size)
     alternating = 0
     for i in range(size):
         rate, last = per_second * charge[i] - history[i], rates[i]
@@ -253,15 +278,15 @@ def _accept(worker, march, rule, step, per_second, charge):
             alternating += 1
         rates_before[i], rates[i] = last, rate
         q2[i], q1[i], q0[i] = q1[i], q0[i], charge[i]
-        x2[i], x1[i], x0[i] = x1[i], x0[i], x[i]
+        x3[i], x2[i], x1[i], x0[i] = x2[i], x1[i], x0[i], x[i]
         peak[i] = max(peak[i], abs(x[i]))
     if rule == TRAPEZOIDAL and alternating > 0:
         state[DAMP] = 1
         put(turns, 0.0, size)
     elif state[DAMP] > 0:
         state[DAMP] -= 1
-    clock[EARLIER], clock[BEFORE] = clock[BEFORE], step
-    state[POINTS] = min(state[POINTS] + 1, 3)
+    clock[EARLIEST], clock[EARLIER], clock[BEFORE] = clock[EARLIER], clock[BEFORE], step
+    state[POINTS] = min(state[POINTS] + 1, 4)
     state[ACCEPTED] += 1
     state[TRIES] = 0
 
@@ -271,10 +296,21 @@ def _write(worker, march, unknowns, readouts, rows):
     """One row: the time, what is watched, and device variables."""
     if march.clock[NOW] < march.clock[FIRST_ROW]:
         return
-    row = rows[march.state[ROWS]]
-    row[0] = march.clock[NOW]
-    count = 1 + unknowns.shape[0]
-    keep(worker, unknowns, readouts, row[1:count], row[count:])
+    _write_row(worker, march, march.clock[NOW], unknowns, readouts, rows)
+
+
+@inner
+def _write_row(worker, march, time, unknowns, readouts, rows):
+    """A row of the solution in x, at that time."""
+    count, read = unknowns.shape[0], readouts.shape[0]
+    row, which = pointer(rows, march.state[ROWS] * rows.shape[1]), pointer(unknowns, 0)
+    row[0] = time
+    for j in range(count):
+        row[1 + j] = worker.x[which[j]]
+    if read > 0:
+        evaluate(worker, READOUT)
+        for j in range(read):
+            row[1 + count + j] = worker.readout[readouts[j]]
     march.state[ROWS] += 1
 
 
@@ -289,21 +325,17 @@ def _write_other_side(worker, march, sources, lines, break_time, unknowns, reado
     time = clock[NOW] + step
     if march.state[ROWS] == rows.shape[0] or time <= clock[NOW] or clock[NOW] < clock[FIRST_ROW]:
         return
-    q0, memory = pointer(past[Q0], 0), np.zeros(worker.memory_count)
+    q0, memory = behind(past, Q0 * size), np.zeros(worker.memory_count)
     copy(pointer(memory, 0), worker.memory, worker.memory_count)
     set_history(EULER, step, step, q0, q0, q0, worker.history, size)
     set_sources(worker, sources, time)
     set_arriving(worker, lines, time)
     worker.setting[START_MODE] = TRUST
     if newton(worker, 0.0, 1.0 / step) == SOLVED:
-        row = rows[march.state[ROWS]]
-        row[0] = time
-        count = 1 + unknowns.shape[0]
-        keep(worker, unknowns, readouts, row[1:count], row[count:])
-        march.state[ROWS] += 1
+        _write_row(worker, march, time, unknowns, readouts, rows)
         march.state[ACCEPTED] += 1
     copy(worker.memory, pointer(memory, 0), worker.memory_count)
-    copy(worker.x, pointer(past[X0], 0), size)
+    copy(worker.x, behind(past, X0 * size), size)
 
 
 @inner
@@ -318,13 +350,18 @@ def _grown(worst, last, order):
 
 
 @entry(CIRCUIT, MEMORY, F, SOURCES, LINES, MARCH, I, I, M, I, F)
-def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, rows, flag, limits):
+def advance(circuit, memory, values, sources, lines, held, unknowns, readouts, rows, flag, limits):
     """Marches until the end (DONE), until `rows` (most rows, 1 + watched) are full (PAUSED), until the memory of `lines` is
     (FORGETFUL), or until it fails.
 
     memory's unknowns are the first point when `state[POINTS]` is 0.
     """
     worker = worker_in(circuit, memory, flag, limits)
+    march = MarchAt(
+        pointer(held.clock, 0), pointer(held.state, 0), pointer(held.past, 0), pointer(held.accuracy, 0),
+        pointer(held.controlled, 0), pointer(held.rows, 0), pointer(held.columns, 0),
+    )  # fmt: skip
+    has_lines = lines.slots.shape[0] > 0
     clock, state, past, size = march.clock, march.state, march.past, worker.size
     copy(worker.values, pointer(values, 0), worker.value_count)
     state[ROWS] = 0
@@ -339,7 +376,7 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
     while clock[NOW] < clock[STOP]:
         if state[ROWS] >= rows.shape[0] - 1:  # a breakpoint takes two
             return PAUSED
-        if not has_room(lines, clock[NOW]):
+        if has_lines and not has_room(lines, clock[NOW]):
             return FORGETFUL
         rest = break_time - clock[NOW]
         step = min(clock[STEP], clock[LONGEST])
@@ -351,10 +388,11 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
         time = break_time if lands else clock[NOW] + step
         rule = _rule(march)
         per_second = leading(rule, step, clock[BEFORE])
-        q0, q1, rate = pointer(past[Q0], 0), pointer(past[Q1], 0), pointer(past[RATE], 0)
+        q0, q1, rate = behind(past, Q0 * size), behind(past, Q1 * size), behind(past, RATE * size)
         set_history(rule, step, clock[BEFORE], q0, q1, rate, worker.history, size)
         set_sources(worker, sources, time)
-        set_arriving(worker, lines, time)
+        if has_lines:
+            set_arriving(worker, lines, time)
         _predict(worker, march, step)
         worker.setting[START_MODE] = TRUST
         outcome = newton(worker, 0.0, per_second)
@@ -390,11 +428,12 @@ def advance(circuit, memory, values, sources, lines, march, unknowns, readouts, 
         clock[NOW] = time
         clock[STEP] = max(clock[STEP], step) * growth if lands else step * growth
         _write(worker, march, unknowns, readouts, rows)
-        remember(worker, lines, time, int(time >= break_time))
+        if has_lines:
+            remember(worker, lines, time, int(time >= break_time))
         if time >= break_time and time < clock[STOP]:
             break_time = breakpoint_after(sources, lines, time, clock[STOP])
             state[POINTS] = 1
-            put(pointer(past[TURNS], 0), 0.0, size)
+            put(behind(past, TURNS * size), 0.0, size)
             clock[STEP] = min(clock[STEP], FIRST_SHARE * (break_time - time))
             _write_other_side(worker, march, sources, lines, break_time, unknowns, readouts, rows)
     return DONE

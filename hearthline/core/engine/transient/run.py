@@ -217,10 +217,10 @@ def _follow(
 
 def _march(system: System, times: Times) -> m.MarchArrays:
     size = len(system.unknowns) + 1
-    clock = np.zeros(8)
+    clock = np.zeros(m.CLOCK)
     clock[m.LAST_WORST] = 1.0
     clock[m.STOP], clock[m.LONGEST], clock[m.FIRST_ROW] = times.stop, times.longest_step, times.start
-    clock[m.BEFORE] = clock[m.EARLIER] = times.stop
+    clock[m.BEFORE] = clock[m.EARLIER] = clock[m.EARLIEST] = times.stop
     state = np.zeros(7, np.int64)
     state[m.WANTED_RULE] = RULES[times.rule]
     rows, columns = system.capacitance_pairs

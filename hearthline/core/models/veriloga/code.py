@@ -82,7 +82,8 @@ DEFINED = {"limexp", "lesser", "greater", "power_slope"}
 def declarations() -> str:
     """The functions that models may call, beside those defined in the preamble."""
     symbols = {f.symbol: f.arity for f in FUNCTIONS.values() if f.symbol not in DEFINED}
-    return "\n".join(f"declare double @{name}({', '.join(['double'] * arity)})" for name, arity in symbols.items())
+    lines = [f"declare double @{name}({', '.join(['double'] * arity)})" for name, arity in symbols.items()]
+    return "\n".join([*lines, "declare void @llvm.memset.p0.i64(ptr, i8, i64, i1)"])
 
 
 def real(value: float) -> str:

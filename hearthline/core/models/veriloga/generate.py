@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hearthline.core.models.layout import COUNT, NODE0, SPAN
+from hearthline.core.models.veriloga.charged import any_of
 from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
 from hearthline.core.models.veriloga.equations import Equations
 from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS
@@ -62,6 +63,7 @@ class Generator:
         lines = []
         for name, (wanted, trusted) in bodies.items():
             lines += self._body(name, wanted, trusted)
+        lines += self._charges_of_some(stores["charge"])
         parameters = "i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w"
         lines += [f"define i64 @kernel({parameters}) {{", "entry:"]
         code = Code()
@@ -71,7 +73,7 @@ class Generator:
         code.do(f"ret i64 {code.put(self._call('currents'))}")
         code.begin("full")
         total = "0"
-        for bits, name in ((3, "charges"), (4, "readouts"), (8, "noise")):
+        for bits, name in ((3, "charges_of_some"), (4, "readouts"), (8, "noise")):
             yes, after = code.name("yes"), code.name("after")
             before = code.block
             bit = code.put(f"and i64 %wants, {bits}")
@@ -83,6 +85,37 @@ class Generator:
             total = code.put(f"phi i64 [ {total}, %{before} ], [ {more}, %{yes} ]")
         code.do(f"ret i64 {total}")
         return [*lines, *code.lines, "}"]
+
+    def _charges_of_some(self, stores: list[Store]) -> list[str]:
+        """Currents and charges; where no instance has any charge, currents alone, and nothing in the place of charges."""
+        head = "define internal i64 @charges_of_some(i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w) {"
+        flag = any_of(self.graph, (node for *_, node in stores))
+        if flag.constant:
+            return [head, "entry:", f"  %all = {self._call('charges')}", "  ret i64 %all", "}"]
+        code = Code()
+        count = code.load(WHOLE, "%span", COUNT)
+        values = code.load(WHOLE, "%span", SPAN["value"])
+        code.do("br label %look")
+        code.begin("look")
+        code.do("%k = phi i64 [ 0, %entry ], [ %k_next, %next ]")
+        code.do(f"br i1 {code.put(f'icmp slt i64 %k, {count}')}, label %one, label %none")
+        code.begin("one")
+        row = code.put("mul i64 %k, VALUES")
+        place = code.put(f"add i64 {code.put(f'add i64 {values}, {row}')}, {self._slot(flag)}")
+        there = code.put(f"fcmp une double {code.load(REAL, '%w', place)}, 0.0")
+        code.do(f"br i1 {there}, label %some, label %next")
+        code.begin("next")
+        code.do("%k_next = add i64 %k, 1")
+        code.do("br label %look")
+        code.begin("some")
+        code.do(f"ret i64 {code.put(self._call('charges'))}")
+        code.begin("none")
+        for stretch, width in (("charge", len(self.terminals)), ("capacitance", len(self.equations.capacitance))):
+            start = code.put(f"getelementptr double, ptr %w, i64 {code.load(WHOLE, '%span', SPAN[stretch])}")
+            size = code.put(f"mul i64 {count}, {8 * width}")
+            code.do(f"call void @llvm.memset.p0.i64(ptr {start}, i8 0, i64 {size}, i1 false)")
+        code.do(f"ret i64 {code.put(self._call('currents'))}")
+        return [head, "entry:", *code.lines, "}"]
 
     @staticmethod
     def _call(name: str) -> str:
