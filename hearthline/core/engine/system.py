@@ -204,7 +204,10 @@ class System:
     @property
     def _charged(self) -> np.ndarray:
         """Of each terminal of each instance whether there may be a charge."""
-        widths = [(span[COUNT] * kind.width, bool(kind.capacitance)) for span, kind in zip(self.spans, self.kinds, strict=True)]
+        widths = [
+            (span[COUNT] * kind.width, bool(kind.capacitance))
+            for span, kind in zip(self.spans, self.kinds, strict=True)
+        ]
         return np.concatenate([np.zeros(0, bool), *(np.full(count, there) for count, there in widths)])
 
     @property

@@ -217,7 +217,12 @@ def _error(worker, march, rule, step, per_second, charge):
     """The error of the step in units of what is allowed, by the largest unknown."""
     past, clock, points, size = march.past, march.clock, march.state[POINTS], worker.size
     before, earlier = clock[BEFORE], clock[EARLIER]
-    q0, q1, q2, rate = behind(past, Q0 * size), behind(past, Q1 * size), behind(past, Q2 * size), behind(past, RATE * size)
+    q0, q1, q2, rate = (
+        behind(past, Q0 * size),
+        behind(past, Q1 * size),
+        behind(past, Q2 * size),
+        behind(past, RATE * size),
+    )
     error = behind(past, ERROR * size)
     if points >= 3:
         factor = 6.0 * per_second * error_factor(rule, step, before)

@@ -53,6 +53,14 @@ def _parts(node: Node) -> tuple[Node, ...]:
     return ()
 
 
+def _condition(node: Node) -> Node | None:
+    """What decides between two sides, where that is known when the instance is set up."""
+    if node.op not in ("select", "phi"):
+        return None
+    condition: Node = node.args[0] if node.op == "select" else node.args[0].condition
+    return condition if condition.level < 2 else None
+
+
 def _of(graph: Graph, node: Node, parts: list[Node]) -> Node:
     if node.level < 2:
         return graph.const(bool(node.value != 0)) if node.constant else graph.truth(node)
@@ -60,6 +68,10 @@ def _of(graph: Graph, node: Node, parts: list[Node]) -> Node:
         return graph.const(True)
     if node.op == "mul":
         return graph.both(*parts)
+    condition = _condition(node)
+    if condition is not None:  # of a side that is not taken nothing counts
+        yes, no = parts
+        return graph.either(graph.both(graph.truth(condition), yes), graph.both(graph.not_(graph.truth(condition)), no))
     found = parts[0]
     for part in parts[1:]:
         found = graph.either(found, part)

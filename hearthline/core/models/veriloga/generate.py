@@ -88,7 +88,9 @@ class Generator:
 
     def _charges_of_some(self, stores: list[Store]) -> list[str]:
         """Currents and charges; where no instance has any charge, currents alone, and nothing in the place of charges."""
-        head = "define internal i64 @charges_of_some(i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w) {"
+        head = (
+            "define internal i64 @charges_of_some(i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w) {"
+        )
         flag = any_of(self.graph, (node for *_, node in stores))
         if flag.constant:
             return [head, "entry:", f"  %all = {self._call('charges')}", "  ret i64 %all", "}"]
