@@ -17,7 +17,7 @@ DEPTH = 60
 """How deep brackets, signs and choices may stand inside each other; sums and products may be as long as they like."""
 NESTED = 60
 """How deep tables and lists of a file may stand inside each other."""
-PARTS = 200_000
+PARTS = 500_000
 """Parts of a flat circuit."""
 NUMBERS = 400_000_000
 """Numbers that an analysis may keep: 3.2 GB."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -116,19 +117,19 @@ class DeviceKind:
         """Whether its current is an unknown."""
         return "" in self.unknowns
 
-    @property
+    @cached_property
     def conductance(self) -> tuple[tuple[int, int], ...]:
         """Which (row, column) its kernel writes conductances for, in that order."""
         if self.pattern:
             return self.pattern
         return tuple((row, column) for row in range(self.width) for column in range(self.width))
 
-    @property
+    @cached_property
     def capacitance(self) -> tuple[tuple[int, int], ...]:
         """The same for charges, which most kinds do not have."""
         return self.conductance if self.charged else self.slopes
 
-    @property
+    @cached_property
     def width(self) -> int:
         """Terminals with the branch currents among them."""
         return self.terminals + len(self.unknowns) + self.controlled_by_branch

@@ -14,7 +14,9 @@ from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.constants import kelvin
 from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD
 from hearthline.core.elements.device import DeviceKind, Numbers
+from hearthline.core.engine.alike import alike
 from hearthline.core.engine.complaints import check_names, complain
+from hearthline.core.engine.instance import DeviceInstance
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.module import (
     ModuleKind,
@@ -40,25 +42,10 @@ MULTIPLICITY = "m"
 """Of an instance: how many stand in parallel."""
 
 
+MANY = 200
+"""Elements from which on plain ones are looked for that can be worked out in one go."""
 BRANCH = "@"
 """Begins the name of a terminal that is no net but the current of a part."""
-
-
-@dataclass(frozen=True)
-class DeviceInstance:
-    """An element with its numbers: `values` (lanes, values) of its kernel, the nets of its terminals, and the names of
-    unknowns of its own."""
-
-    name: str
-    kind: DeviceKind | ModuleKind
-    nets: tuple[str, ...]
-    values: np.ndarray
-    control: str = ""
-    unknowns: tuple[str, ...] = ()
-    messages: tuple[str, ...] = ()
-    wave: WaveInLanes | None = None
-    initial: np.ndarray | None = None
-    phasor: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -94,7 +81,9 @@ class DeviceInstances:
 
     def all(self) -> list[DeviceInstance]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
-        found = [item for element in self.netlist.elements for item in self._recalled(element)]
+        elements = self.netlist.elements
+        many = alike(self.netlist, self.lanes, self._card) if len(elements) >= MANY and not self.deviating else {}
+        found = [item for one in elements for item in (many.get(id(one)) or self._recalled(one))]
         self._check_couplings()
         return found
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Netlist
+from hearthline.core.collection import no_collection
 from hearthline.core.constants import BELOW_ZERO, kelvin
 from hearthline.core.elements import DEVICES, ELEMENTS
 from hearthline.core.elements.device import DeviceKind, Dispersion, joined
@@ -246,10 +247,10 @@ def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | Non
     """
     if (kelvin(lanes.celsius) <= 0).any():
         raise CircuitError(f"{lanes.celsius.min():g} °C is {BELOW_ZERO}")
-    items = DeviceInstances(netlist, models, lanes, recall)
-    check(netlist, items.paths)
-    items = items.all()
-    return _Layout(netlist, lanes, items).system()
+    with no_collection():
+        items = DeviceInstances(netlist, models, lanes, recall)
+        check(netlist, items.paths)
+        return _Layout(netlist, lanes, items.all()).system()
 
 
 class _Layout:
@@ -273,23 +274,24 @@ class _Layout:
         self.branch = {name: len(nets) + 1 + k for k, (_, name) in enumerate(own)}
 
     def system(self) -> System:
-        nodes = [self._terminals(item) for item in self.items]
-        size = len(self.unknowns) + 1
+        groups, size = self.groups, len(self.unknowns) + 1
+        nodes = [self._nodes(kind, items) for kind, items in groups]
+        tables = list(zip((kind for kind, _ in groups), nodes, strict=True))
         return System(
             self.netlist, self.lanes, self.unknowns,
             tuple(variable for i in self.items for variable in _variables(i.name, i.kind.readouts)),
-            tuple(kind.kernel for kind, _ in self._groups()),
+            tuple(kind.kernel for kind, _ in groups),
             self._spans(),
-            np.concatenate(nodes).astype(np.int32),
-            np.concatenate([_slots(item.kind.conductance, n, size) for item, n in zip(self.items, nodes, strict=True)]),
-            np.concatenate([_slots(item.kind.capacitance, n, size) for item, n in zip(self.items, nodes, strict=True)]),
+            np.concatenate([table.ravel() for table in nodes]).astype(np.int32),
+            np.concatenate([_slots(kind.conductance, table, size) for kind, table in tables]),
+            np.concatenate([_slots(kind.capacitance, table, size) for kind, table in tables]),
             np.ascontiguousarray(np.hstack([item.values for item in self.items])),
             self._guesses(size),
             self._places(),
             self.net_count,
             self._source_slots(),
-            tuple(kind for kind, _ in self._groups()),
-            tuple(item.name for _, items in self._groups() for item in items),
+            tuple(kind for kind, _ in groups),
+            tuple(item.name for _, items in groups for item in items),
             tuple(f"{item.name}: {message}" for item in self.items for message in item.messages),
             {item.name: item.kind.module for item in self.items if isinstance(item.kind, ModuleKind)},
             {item.name: item.wave for item in self.items if item.wave is not None},
@@ -298,16 +300,24 @@ class _Layout:
             {item.name: item.phasor for item in self.items if item.phasor is not None},
         )  # fmt: skip
 
-    def _groups(self) -> list[tuple[DeviceKind | ModuleKind, list[DeviceInstance]]]:
+    @cached_property
+    def groups(self) -> list[tuple[DeviceKind | ModuleKind, list[DeviceInstance]]]:
+        """Instances by their kinds, in the order of both."""
         groups: dict[int, tuple[DeviceKind | ModuleKind, list[DeviceInstance]]] = {}
         for item in self.items:
             groups.setdefault(id(item.kind), (item.kind, []))[1].append(item)
         return list(groups.values())
 
-    def _terminals(self, item: DeviceInstance) -> np.ndarray:
-        terminals = [self._branch(item, net[1:]) if net[0] == BRANCH else self.index[net] for net in item.nets]
-        terminals += [self._branch(item, name) for name in item.control.split()]
-        return np.array(terminals + [self.branch[name] for name in item.unknowns])
+    def _nodes(self, kind: DeviceKind | ModuleKind, items: list[DeviceInstance]) -> np.ndarray:
+        """The unknown at each terminal: (instances, terminals)."""
+        return np.array([self._terminals(item) for item in items], np.int64).reshape(len(items), kind.width)
+
+    def _terminals(self, item: DeviceInstance) -> list[int]:
+        index, branch = self.index, self.branch
+        terminals = [self._branch(item, net[1:]) if net[0] == BRANCH else index[net] for net in item.nets]
+        if item.control:
+            terminals += [self._branch(item, name) for name in item.control.split()]
+        return terminals + [branch[name] for name in item.unknowns] if item.unknowns else terminals
 
     def _branch(self, item: DeviceInstance, name: str) -> int:
         if name not in self.branch:
@@ -318,13 +328,13 @@ class _Layout:
 
     def _places(self) -> np.ndarray:
         """Where each stretch of the work array begins, and its end; see `signature`."""
-        each = np.sum([_lengths(item.kind) for item in self.items], axis=0)
+        each = np.sum([len(items) * np.array(_lengths(kind)) for kind, items in self.groups], axis=0)
         return np.concatenate([[0, SETTINGS], SETTINGS + np.cumsum([len(self.unknowns) + 1, *each[1:]])])
 
     def _spans(self) -> np.ndarray:
         """How many instances of each model, and where its stretches begin: in `nodes`, then in the work array."""
         spans, start = [], np.concatenate([[0], self._places()[VALUE_PLACE : NOISE_PLACE + 1]])
-        for kind, items in self._groups():
+        for kind, items in self.groups:
             spans.append([len(items), *start])
             start = start + len(items) * np.array(_lengths(kind))
         return np.array(spans, np.int64)
@@ -440,9 +450,9 @@ def _pattern(pattern) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _slots(pattern, nodes: np.ndarray, size: int) -> np.ndarray:
-    """Where in the matrix each conductance or capacitance of an instance belongs."""
+    """Where in the matrix each conductance or capacitance of instances (instances, terminals) belongs."""
     rows, columns = _pattern(pattern)
-    return nodes[rows].astype(np.int64) * size + nodes[columns]
+    return (nodes[:, rows] * size + nodes[:, columns]).ravel()
 
 
 def _gathered(places: np.ndarray, size: int, wanted: np.ndarray | None = None) -> tuple[np.ndarray, np.ndarray]:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from hearthline.core import limits
 from hearthline.core.circuit.flatten import CUT
 from hearthline.core.circuit.netlist import GROUND, Card, Element, Netlist, Place, Scope, Template
+from hearthline.core.collection import no_collection
 from hearthline.core.elements.part_line import PartLine
 from hearthline.core.formats.deck.reader import Block, Deck
 from hearthline.core.models.library import library_names
@@ -20,7 +21,8 @@ def flatten(deck: Deck, cut: tuple[str, str] = ("", "")) -> tuple[Netlist, Model
     root = Scope(None, deck.top.parameters)
     cards: dict[str, Card] = {}
     modules = {*deck.modules, *library_names()}
-    elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules, cut))
+    with no_collection():
+        elements = tuple(_elements(deck.top, root, "", {}, (), cards, modules, cut))
     return Netlist(elements, root, deck.guesses, deck.initial), ModelSet({"": Corner(cards, root, deck.modules)})
 
 

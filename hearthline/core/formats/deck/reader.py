@@ -10,6 +10,7 @@ from pathlib import Path
 from hearthline.core import limits
 from hearthline.core.analyses import ANALYSES
 from hearthline.core.circuit.netlist import Card, Place
+from hearthline.core.collection import no_collection
 from hearthline.core.elements import CARDS_OF, ELEMENTS
 from hearthline.core.elements.deck_line import Line, unquoted
 from hearthline.core.elements.part_line import PartLine
@@ -68,8 +69,9 @@ def read(path: Path, shown: str | None = None, corner: str | None = None) -> Dec
     """
     reader = _Reader(corner.lower() if corner else None)
     reader.deck.name = shown or str(path)
-    reader.file(path, reader.deck.name, title=True, asked_by=None)
-    return reader.finish()
+    with no_collection():
+        reader.file(path, reader.deck.name, title=True, asked_by=None)
+        return reader.finish()
 
 
 def read_models(path: Path, section: str | None = None, modules: Mapping[str, Module] | None = None) -> Deck:
