@@ -2,9 +2,27 @@
 
 from __future__ import annotations
 
+import hashlib
+import statistics
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+
+
+class Measured(float):
+    """A duration [s] that was taken several times: `spread` is how far its repeats lie apart, as a share of it (half of the
+    distance of the quartiles, of ratios to the floor where there is one)."""
+
+    spread: float = 0.0
+
+    @classmethod
+    def of(cls, value: float, repeats: list[float]) -> Measured:
+        """The value that counts, and all that were taken."""
+        made = cls(value)
+        if len(repeats) > 2:
+            low, middle, high = statistics.quantiles(repeats, n=4)
+            made.spread = (high - low) / 2.0 / middle if middle else 0.0
+        return made
 
 
 @dataclass(frozen=True)
@@ -23,10 +41,16 @@ class Row:
         """Ours over the floor."""
         return self.ours / self.floor
 
+    @property
+    def spread(self) -> float:
+        """Of its repeats, 0 where it was taken once."""
+        return getattr(self.ours, "spread", 0.0)
 
-def best(action: Callable[[], object], times: int = 5) -> float:
+
+def best(action: Callable[[], object], times: int = 5) -> Measured:
     """The shortest of several runs [s]: what the machine can do when nothing else disturbs it."""
-    return min(timed(action) for _ in range(times))
+    taken = [timed(action) for _ in range(times)]
+    return Measured.of(min(taken), taken)
 
 
 def timed(action: Callable[[], object]) -> float:
@@ -36,10 +60,17 @@ def timed(action: Callable[[], object]) -> float:
     return time.perf_counter() - begin
 
 
-def paired(ours: Callable[[], object], floor: Callable[[], object], times: int = 9) -> tuple[float, float]:
+def paired(ours: Callable[[], object], floor: Callable[[], object], times: int = 9) -> tuple[Measured, float]:
     """Both in turn, so that a drift of the machine hits both; the pair with the middle ratio."""
     pairs = [(timed(ours), timed(floor)) for _ in range(times)]
-    return sorted(pairs, key=lambda pair: pair[0] / pair[1])[times // 2]
+    middle = sorted(pairs, key=lambda pair: pair[0] / pair[1])[times // 2]
+    return Measured.of(middle[0], [a / b for a, b in pairs]), middle[1]
+
+
+def machine_state() -> float:
+    """How long the machine takes for a fixed piece of work [s]: it has a fast and a slow state."""
+    data = bytes(1 << 22)
+    return min(timed(lambda: hashlib.sha256(data).digest()) for _ in range(7))
 
 
 def write(seconds: float, unit: str = "s") -> str:
