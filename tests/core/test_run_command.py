@@ -362,6 +362,12 @@ def test_an_analysis_that_is_not_there(run, capsys):
 
 
 KEYS = read_project(DEMO).benches
+READINGS = json.loads(Path(__file__).with_name("demo_readings.json").read_text(encoding="utf-8"))
+"""Of every bench at every condition, as they were before the engine was made faster in November 2026: made by commit 9f1748a."""
+MOVED = 1e-3
+"""Of a reading's greatest size: the error that a bench's transient is allowed in a step; a thousandth of it for the others."""
+ILL_CONDITIONED = {("peak_mem_bench-loop", "energy a cycle"): 0.1}
+"""What follows from when a memory switches: it moves by as much between one accuracy and the next, then as now."""
 
 
 @pytest.mark.parametrize("key", KEYS)
@@ -376,6 +382,13 @@ def test_every_bench_of_the_demo(tmp_path, capsys, key):
     assert {one["state"] for one in verdict["specifications"]} <= {"holds", "close", "fails"}
     said = capsys.readouterr().err.splitlines()
     assert len(said) == len(bench.analyses) + (bench.samples is not None)
+    for name, before in READINGS[key].items():
+        found = numbers(tmp_path / "readings.csv", name)[: len(before)]
+        reading = next(one for one in bench.readings if one.name == name)
+        kind = next(one.kind for one in bench.analyses if one.name == bench.analysis_of(reading))
+        within = ILL_CONDITIONED.get((key, name), MOVED if kind == "transient" else MOVED * 1e-3)
+        scale = np.nanmax(np.abs(before))
+        np.testing.assert_allclose(found, np.array(before, float), rtol=0, atol=within * scale, err_msg=name)
 
 
 def test_several_benches_of_a_project(tmp_path):
