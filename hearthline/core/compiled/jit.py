@@ -11,7 +11,7 @@ from hearthline.core.compiled.codes import INT, SIGN, Form
 from hearthline.core.compiled.entry import Entry
 
 COMPILES = os.environ.get(SIGN) == "1"
-OPTIONS: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
+OPTIONS: dict[str, Any] = {"nogil": True, "error_model": "numpy", "no_cpython_wrapper": True, "no_cfunc_wrapper": True}
 """How every compiled function of the engine is compiled."""
 ENTRIES: dict[str, tuple[Any, tuple[Form, ...], Form | None]] = {}
 """By `module:name`: what Numba made of it, what it takes, and gives."""

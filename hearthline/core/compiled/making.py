@@ -16,23 +16,18 @@ from numba.extending import intrinsic
 
 from hearthline.core.compiled.codes import FLOAT, Code, Form, Record
 from hearthline.core.compiled.jit import ENTRIES
+from hearthline.core.compiled.outermost import only_outermost
 from hearthline.core.compiled.runtime import renamed
 
 KERNEL = types.int64(
     types.int64, types.CPointer(types.int64), types.CPointer(types.int32), types.CPointer(types.float64)
 )
-ENGINE = (
-    "transient.march",
-    "kernels.determinant",
-    "kernels.following",
-    "kernels.look",
-    "kernels.scattering",
-    "kernels.small_signal",
-)
-"""Modules of the engine that import all that entries have in common."""
 KINDS = {
     "f8": types.float64, "i8": types.int64, "i4": types.int32, "u4": types.uint32, "u1": types.uint8, "c16": types.complex128
 }  # fmt: skip
+
+
+only_outermost()
 
 
 def _caster(kind: Any) -> Any:
@@ -105,8 +100,6 @@ class _Text:
 def make(name: str) -> None:
     """Makes and keeps the machine code of `module:name`: of an entry, or of a device kernel."""
     module, _, function = name.partition(":")
-    common = [f"hearthline.core.engine.{one}" for one in ENGINE]
-    nb.config.CACHE_DIR = str(objects.parts_folder(*common, *([] if module in common else [module])))
     found = getattr(import_module(module), function)
     if name in ENTRIES:
         dispatcher, codes, gives = ENTRIES[name]

@@ -27,14 +27,16 @@ PACKAGES = ("hearthline", "tests", "benchmarks")
 """Whose modules are looked into for what they import."""
 MOST_STATES = 4
 """Of Python, Numba and places, whose machine code is kept."""
-DIGEST, ENDING, PARTS = 32, ".code", "parts-"
+DIGEST, ENDING = 32, ".code"
 
 
 @cache
 def folder() -> Path:
     """For this Python, this Numba, this kind of processor, and this place of the sources."""
     here = Path(__file__).parent
-    own = [_stamp(here / name) for name in ("codes.py", "machine.py", "making.py", "runtime.py")]
+    own = [
+        _stamp(here / name) for name in ("codes.py", "jit.py", "machine.py", "making.py", "outermost.py", "runtime.py")
+    ]
     text = f"{_numba()} {sys.version_info[:3]} {ROOT} {processor()} {own}"
     found = own_folder("engine") / hashlib.sha256(text.encode()).hexdigest()[:16]
     with suppress(OSError):
@@ -42,13 +44,6 @@ def folder() -> Path:
         os.utime(found)
         _prune(found.parent, found)
     return found
-
-
-def parts_folder(*modules: str) -> Path:
-    """Where Numba keeps functions that those of these modules call; it would not notice a change in what they call in their
-    turn."""
-    said = json.dumps([sources_of(module) for module in modules])
-    return folder() / f"{PARTS}{hashlib.sha256(said.encode()).hexdigest()[:16]}"
 
 
 def _numba() -> str:
@@ -78,14 +73,16 @@ def _imported(path: Path) -> tuple[str, ...]:
 
 
 def _path_of(module: str) -> Path | None:
+    """Found without importing it."""
     loaded = getattr(sys.modules.get(module), "__file__", None)
-    if loaded is None:
-        try:
-            spec = find_spec(module)
-        except (ImportError, ValueError):
-            return None
-        loaded = spec.origin if spec is not None else None
-    return Path(loaded).resolve() if loaded else None
+    if loaded is not None:
+        return Path(loaded).resolve()
+    place = Path(*module.split("."))
+    for above in (ROOT, *map(Path, sys.path)):
+        for path in (above / place.with_suffix(".py"), above / place / "__init__.py"):
+            if path.is_file():
+                return path.resolve()
+    return None
 
 
 def _files_of(module: str) -> Iterator[Path]:
@@ -142,8 +139,7 @@ def keep(name: str, symbol: str, code: bytes) -> None:
 
 
 def _prune(above: Path, here: Path) -> None:
-    """Forgets folders that were not used for the longest time, and in this one the parts of all but the newest sources."""
+    """Forgets folders that were not used for the longest time."""
     others = sorted((one for one in above.iterdir() if one != here), key=lambda one: one.stat().st_mtime)
-    parts = sorted(here.glob(f"{PARTS}*"), key=lambda one: one.stat().st_mtime)
-    for old in (*others[: -(MOST_STATES - 1)], *parts[:-MOST_STATES]):
+    for old in others[: -(MOST_STATES - 1)]:
         shutil.rmtree(old, ignore_errors=True)
