@@ -19,11 +19,14 @@ class Theme(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.palette: Palette = DAY
+        self._applied: tuple[QApplication, Palette] | None = None
 
     def apply(self, palette: Palette) -> None:
-        """Makes `palette` the look of the whole application."""
-        self.palette = palette
+        """Makes `palette` the look of the whole application; every widget is styled anew, where it is another."""
         application = QApplication.instance()
+        if self._applied == (application, palette):
+            return
+        self.palette, self._applied = palette, (application, palette)
         application.setStyle("Fusion")
         application.setFont(text_font())
         application.setPalette(_qt_palette(palette))
