@@ -22,6 +22,7 @@ from hearthline.core.texts import read_text
 _PLACE = re.compile(r"\(at line (\d+), column (\d+)\)")
 _STRING = re.compile(r'"(?!"")(?:[^"\\\n]|\\.)*"|\'(?!\'\')[^\'\n]*\'')
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f\ud800-\udfff]")
+_BRACKET = re.compile(r"[\[\]{}]")
 _ENDLESS = re.compile(rf"\d{{{limits.DIGITS},}}")
 MISSING = object()
 
@@ -223,8 +224,8 @@ def _check_text(text: str, shown: str) -> None:
             continue
         bare = _STRING.sub("", line)
         quiet ^= bare.count('"""') % 2 == 1 or bare.count("'''") % 2 == 1
-        for letter in "" if quiet else bare.partition("#")[0]:
-            depth = max(0, depth + (letter in "[{") - (letter in "]}"))
+        for bracket in () if quiet else _BRACKET.findall(bare.partition("#")[0]):
+            depth = max(0, depth + (1 if bracket in "[{" else -1))
             if depth > limits.NESTED:
                 raise FileError(f"lists and tables stand more than {limits.NESTED} deep in each other", shown, number)
         if line.count(".") > 10 * limits.NESTED:
