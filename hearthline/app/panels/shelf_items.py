@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Container, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -64,23 +64,27 @@ class Doings:
     reveal: Callable[[Path], None]
 
 
-def subject_of(bench: Bench, project: Project) -> str:
+def subject_of(bench: Bench, project: Project, drawn: Container[str]) -> str:
     """The cell that a bench stands under: its own, or the first block of a cell that is drawn for the bench alone; "" over a
     deck."""
-    if bench.cell and is_only_drawn_for_bench(bench.cell, project):
+    if bench.cell in drawn:
         blocks = [part.device for part in project.cells[bench.cell].parts if part.device in project.cells]
         named = [name for name in blocks if bench.cell.startswith(name)]
         return next(iter([*named, *blocks]), bench.cell)
     return bench.cell
 
 
-def is_only_drawn_for_bench(name: str, project: Project) -> bool:
-    """Whether a cell has no pins and is nobody's block, and a bench is about it."""
-    cell = project.cells.get(name)
-    if cell is None or cell.pins or not any(bench.cell == name for bench in project.benches.values()):
-        return False
-    has_blocks = any(part.device in project.cells for part in cell.parts)
-    return has_blocks and not any(part.device == name for other in project.cells.values() for part in other.parts)
+def drawn_for_benches(project: Project) -> set[str]:
+    """Cells without pins that are nobody's block, while a bench is about them."""
+    blocks = {part.device for cell in project.cells.values() for part in cell.parts}
+    cells = [
+        project.cells[name] for name in {bench.cell for bench in project.benches.values()} if name in project.cells
+    ]
+    return {
+        cell.name
+        for cell in cells
+        if not cell.pins and cell.name not in blocks and any(part.device in project.cells for part in cell.parts)
+    }
 
 
 class ShelfItems:
@@ -151,12 +155,13 @@ class ShelfItems:
 
     def _cells(self, project: Project) -> Iterator[Item]:
         changed = {document.name for document in self.desk.documents.unsaved}
+        drawn = drawn_for_benches(project)
         benches: dict[str, list[str]] = {}
         for key, bench in project.benches.items():
-            benches.setdefault(subject_of(bench, project), []).append(key)
+            benches.setdefault(subject_of(bench, project, drawn), []).append(key)
         for name in self.order(project):
             cell = project.cells[name]
-            if not is_only_drawn_for_bench(name, project) or name in benches:
+            if name not in drawn or name in benches:
                 yield self._cell(cell, changed, benches.get(name, []))
                 for key in benches.get(name, ()):
                     yield from self._bench(project, key, 1)
@@ -170,7 +175,8 @@ class ShelfItems:
         """A cell with its benches one up or down, past what is not shown by itself."""
         project = self.desk.project
         names = self.order(project)
-        shown = [one for one in names if not is_only_drawn_for_bench(one, project)]
+        drawn = drawn_for_benches(project)
+        shown = [one for one in names if one not in drawn]
         if name not in shown or not 0 <= shown.index(name) + step < len(shown):
             return
         other = shown[shown.index(name) + step]
