@@ -4,13 +4,16 @@ its strength by cross-validation, found by accelerated proximal gradients (A. Be
 
 from __future__ import annotations
 
-from itertools import combinations
+from collections.abc import Iterator
+from itertools import combinations, islice
 
 import numpy as np
 
 MIX = 0.9
 """Of the absolute part in the penalty; the rest is quadratic, so that terms that go together stay together."""
 FOLDS, STRENGTHS, TURNS = 5, 24, 200
+HOPELESS = 4
+"""Strengths after the best so far, of which none was better, that end the search."""
 ENOUGH = 3
 """Samples a term from which on a plain fit is trusted."""
 CURVED = 16
@@ -49,55 +52,69 @@ def elastic(terms: np.ndarray, values: np.ndarray) -> np.ndarray:
     (samples,) of mean 0; 0 of the others."""
     count = len(values)
     found = np.zeros(terms.shape[1])
-    whole = _Squares(terms, values)
+    whole = _Squares((terms, values))
     largest = float(np.abs(whole.moments).max(initial=0.0)) / MIX
     if largest <= 0.0 or count < 2 * FOLDS:
         return found
     strengths = np.geomspace(largest, SHORTEST * largest, STRENGTHS)
-    fold = np.arange(count) % FOLDS
-    errors = np.zeros((FOLDS, STRENGTHS))
-    for k in range(FOLDS):
-        inside = _Squares(terms[fold != k], values[fold != k])
-        path = inside.path(strengths)
-        errors[k] = np.square(values[fold == k][:, None] - terms[fold == k] @ path.T).mean(axis=0)
+    errors = _errors(terms, values, strengths)
     mean = errors.mean(axis=0)
     best = int(np.argmin(mean))
     within = mean[best] + errors[:, best].std(ddof=1) / np.sqrt(FOLDS)
     chosen = int(np.argmax(mean <= within))  # the simplest that is as good
-    picked = np.abs(whole.path(strengths[: chosen + 1])[-1]) > 0
+    picked = np.zeros(terms.shape[1], bool)
+    for weights in islice(whole.path(strengths), chosen + 1):
+        picked = np.abs(weights[0]) > 0
     if picked.any() and picked.sum() < count:
         found[picked] = fitted(terms[:, picked], values)
     return found
 
 
+def _errors(terms: np.ndarray, values: np.ndarray, strengths: np.ndarray) -> np.ndarray:
+    """Mean squares (folds, strengths) of what weights found without a fold leave of it; those of the weakest are left out once
+    they have long been no use."""
+    fold = np.arange(len(values)) % FOLDS
+    inside = _Squares(*((terms[fold != k], values[fold != k]) for k in range(FOLDS)))
+    found: list[list[float]] = []
+    best, since = np.inf, 0
+    for weights in inside.path(strengths):
+        rests = (values[fold == k] - terms[fold == k] @ weights[k] for k in range(FOLDS))
+        found.append([float(np.square(rest).mean()) for rest in rests])
+        mean = sum(found[-1])
+        best, since = (mean, 0) if mean < best else (best, since + 1)
+        if since > HOPELESS:
+            break
+    return np.array(found).T
+
+
 class _Squares:
-    """The sums that least squares needs: products of terms, and of terms with values."""
+    """The sums that least squares needs, of several sets of terms and values at once: products of terms, and of terms with
+    values."""
 
-    def __init__(self, terms: np.ndarray, values: np.ndarray):
-        self.products = terms.T @ terms / len(values)
-        self.moments = terms.T @ values / len(values)
-        self.steepest = float(np.linalg.eigvalsh(self.products)[-1]) if len(self.products) else 1.0
+    def __init__(self, *sets: tuple[np.ndarray, np.ndarray]):
+        self.products = np.stack([terms.T @ terms / len(values) for terms, values in sets])
+        self.moments = np.stack([terms.T @ values / len(values) for terms, values in sets])
+        self.steepest = np.linalg.eigvalsh(self.products)[:, -1:] if self.moments.shape[1] else np.ones((len(sets), 1))
 
-    def path(self, strengths: np.ndarray) -> np.ndarray:
-        """Coefficients (strengths, terms), each begun where the one before ended."""
-        found = np.zeros((len(strengths), len(self.moments)))
-        here = np.zeros(len(self.moments))
-        for k, strength in enumerate(strengths):
-            here = found[k] = self._at(strength, here)
-        return found
+    def path(self, strengths: np.ndarray) -> Iterator[np.ndarray]:
+        """Weights (sets, terms) at each strength, each begun where the one before ended."""
+        here = np.zeros(self.moments.shape)
+        for strength in strengths:
+            here = self._at(strength, here)
+            yield here
 
     def _at(self, strength: float, begin: np.ndarray) -> np.ndarray:
         flat, round_ = MIX * strength, (1.0 - MIX) * strength
         step = 1.0 / (self.steepest + round_)
         here, ahead, pace = begin, begin, 1.0
         for _ in range(TURNS):
-            slope = self.products @ ahead - self.moments + round_ * ahead
+            slope = np.matmul(self.products, ahead[:, :, None])[:, :, 0] - self.moments + round_ * ahead
             there = ahead - step * slope
-            there = np.sign(there) * np.maximum(np.abs(there) - step * flat, 0.0)
+            there = there - np.clip(there, -step * flat, step * flat)
             faster = 0.5 * (1.0 + np.sqrt(1.0 + 4.0 * pace * pace))
-            ahead = there + (pace - 1.0) / faster * (there - here)
-            moved = np.abs(there - here).max()
+            moved = there - here
+            ahead = there + (pace - 1.0) / faster * moved
             here, pace = there, faster
-            if moved <= 1e-7 * max(np.abs(here).max(), 1e-300):
+            if np.all(np.abs(moved).max(axis=1) <= 1e-7 * np.abs(here).max(axis=1)):
                 break
         return here
