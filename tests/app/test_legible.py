@@ -47,8 +47,9 @@ def overlapping(boxes: list[tuple[str, QRectF]]) -> list[tuple[str, str]]:
     ]
 
 
-@pytest.mark.parametrize("palette", [DAY, NIGHT], ids=["day", "night"])
-@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+@pytest.mark.parametrize(
+    ("size", "palette"), [((1280, 800), DAY), ((1920, 1080), NIGHT)], ids=["small day", "large night"]
+)
 def test_words_of_every_cell_can_be_read(opened, folder, size, palette):
     """None overlap, none leave the drawing; all parts show their name, nine of ten that have a gauge show it, and every named net
     its voltage."""
