@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from importlib import import_module
 
 import numpy as np
 
@@ -79,7 +80,7 @@ class DeviceKind:
     A kind of its own for each file of S-parameters says which entries it has, conductances by its `pattern` and capacitances
     by its `slopes`, between which terminals a direct current flows, and, where it has gain, what its conductances are
     `without_gain` and which `share` of its dispersion is left then; by its `fingerprint` it is known again, `known` is the
-    range of its frequencies [Hz], and `messages` what a person must know.
+    range of its frequencies [Hz], `messages` what a person must know, and `again` what another process calls to have it.
     """
 
     kernel: Kernel
@@ -108,9 +109,13 @@ class DeviceKind:
     fingerprint: str = ""
     known: tuple[float, float] | None = None
     messages: tuple[str, ...] = ()
+    again: tuple[Callable, tuple] | None = None
 
     memory = 0
     noise = 0
+
+    def __reduce__(self) -> tuple[Callable, tuple]:
+        return self.again or (kind_with, (self.kernel,))
 
     @property
     def branch(self) -> bool:
@@ -150,3 +155,8 @@ def tempered(instance: Numbers, card: Numbers, celsius: np.ndarray) -> np.ndarra
     tc1 = instance["tc1"] if instance["tc1"] is not None else card["tc1"]
     tc2 = instance["tc2"] if instance["tc2"] is not None else card["tc2"]
     return 1.0 + (0.0 if tc1 is None else tc1) * rise + (0.0 if tc2 is None else tc2) * rise**2
+
+
+def kind_with(kernel: Kernel) -> DeviceKind:
+    """The kind of part that a kernel of ours belongs to, as its file has it."""
+    return import_module(kernel.function.__module__).DEVICE

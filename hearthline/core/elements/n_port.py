@@ -273,7 +273,7 @@ def _made(model: Model) -> DeviceKind:
         pattern=lowered.pattern, slopes=tuple((first + j, first + j) for j in range(states)), conducts=_conducting(model),
         without_gain=None if model.passive else lowered.without_gain, share=lowered.share,
         fingerprint=model.fingerprint, known=(float(frequencies[0]), float(frequencies[-1])),
-        messages=tuple(_messages(model)),
+        messages=tuple(_messages(model)), again=(kind_of, (model,)),
     )  # fmt: skip
 
 

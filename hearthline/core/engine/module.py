@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
 
@@ -36,6 +36,9 @@ class ModuleKind:
     without_gain = None
     share = 1.0
     known = None
+
+    def __reduce__(self) -> tuple[Callable, tuple]:
+        return kind_of, (self.module,)
 
     @property
     def kernel(self) -> Module:

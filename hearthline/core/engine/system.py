@@ -119,6 +119,10 @@ class System:
     held: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int64))
     phasors: Mapping[str, np.ndarray] = field(default_factory=dict)
 
+    def __getstate__(self) -> dict:
+        """Without the addresses of kernels, which are found anew where it arrives."""
+        return {name: value for name, value in self.__dict__.items() if name not in ("static", "dynamic")}
+
     def lines(self, lane: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """The ideal lines in a lane: unknowns (lines, 6), where the wave that arrives at port 1 stands in the values,
         impedances [Ω], delays [s]."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Protocol
@@ -76,6 +77,10 @@ class Code(Protocol):
     """Where the machine code comes from."""
 
     @property
+    def again(self) -> tuple[Callable, tuple]:
+        """What another process calls, with what, to have the module."""
+
+    @property
     def loaded(self) -> Any:
         """The two functions, made or loaded when first asked for."""
 
@@ -110,6 +115,9 @@ class Module:
     source: str
     collapsed: Module | None
     code: Code = field(repr=False)
+
+    def __reduce__(self) -> tuple[Callable, tuple]:
+        return self.code.again
 
     @classmethod
     def of(cls, description: dict, code: Code) -> Module:

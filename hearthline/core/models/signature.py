@@ -37,6 +37,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
+from importlib import import_module
 
 import numpy as np
 
@@ -59,12 +60,20 @@ class Kernel:
         self.function = function
         self.__doc__ = function.__doc__
 
+    def __reduce__(self) -> tuple[Callable, tuple]:
+        return kernel_named, (self.function.__module__, self.function.__name__)
+
     @cached_property
     def address(self) -> int:
         """Where the compiled function is."""
         from hearthline.core.compiled.loading import code_of  # what only draws needs no machine code
 
         return code_of(f"{self.function.__module__}:{self.function.__name__}")
+
+
+def kernel_named(module: str, name: str) -> Kernel:
+    """The kernel that stands in a module of ours under its name."""
+    return getattr(import_module(module), name)
 
 
 def kernel(function: Callable) -> Kernel:

@@ -41,13 +41,39 @@ _TEXTS: dict[str, str] = {}
 
 
 @dataclass(frozen=True)
-class CachedCode:
-    """The machine code of a module: made from its text in LLVM's language, unless that has been done already. `again`
-    generates the text anew, where it is gone."""
+class Text:
+    """A text after its directives, as `shown` in messages; by its `stem` the cache knows it."""
 
-    stem: str
+    source: Source
     shown: str
-    again: Callable[[], object]
+    stem: str
+
+    def descriptions(self, say: Callable[[str], None] = lambda text: None) -> list[dict]:
+        """Of each of its modules. Raises ModelError."""
+        return _known(self.stem) or self.generate(say)
+
+    def generate(self, say: Callable[[str], None] = lambda text: None) -> list[dict]:
+        """The same, made anew with the code of each."""
+        return _generate(self.source, self.shown, self.stem, say)
+
+
+@dataclass(frozen=True)
+class CachedCode:
+    """The machine code of module `number` of a text: made from code in LLVM's language, unless that has been done already."""
+
+    text: Text
+    number: int
+    collapsed: bool = False
+
+    @property
+    def stem(self) -> str:
+        """By which the cache knows it."""
+        return f"{self.text.stem}_{self.number}{COLLAPSED * self.collapsed}"
+
+    @property
+    def again(self) -> tuple[Callable, tuple]:
+        """How another process makes or loads the module; addresses of this one mean nothing there."""
+        return module_of, (self.text, self.number, self.collapsed)
 
     @cached_property
     def loaded(self) -> Loaded:
@@ -59,22 +85,21 @@ class CachedCode:
         return Loaded(self._made())
 
     def _made(self) -> bytes:
-        text = self._text()
         try:
-            code = to_object(text)
+            code = to_object(self._language())
         except RuntimeError as error:
             message = f"no machine code could be made of it: {error}; change the text, or try again"
-            raise ModelError(message, self.shown) from error
+            raise ModelError(message, self.text.shown) from error
         with suppress(OSError):  # a full disk keeps nobody from running it now
             keep(f"{self.stem}.o", code)
         return code
 
-    def _text(self) -> str:
+    def _language(self) -> str:
         if self.stem in _TEXTS:
             return _TEXTS[self.stem]
         found = kept(f"{self.stem}.ll")
         if found is None:
-            self.again()
+            self.text.generate()
             return _TEXTS[self.stem]
         return found.decode()
 
@@ -104,13 +129,15 @@ def compile_text(
     """
     source = read_source(text, shown, folder)
     source.problems.check()
-    stem = _key(source, shown)
-    descriptions = _known(stem) or _generate(source, shown, stem, say)
+    written = Text(source, shown, _key(source, shown))
+    return tuple(_module(written, k, one) for k, one in enumerate(written.descriptions(say)))
 
-    def again() -> object:
-        return _generate(source, shown, stem, lambda text: None)
 
-    return tuple(_module(stem, k, description, shown, again) for k, description in enumerate(descriptions))
+def module_of(text: Text, number: int, collapsed: bool) -> Module:
+    """Module `number` of a text, or what it is where all that may collapse has; the one of this process."""
+    known = _KNOWN.get(f"{text.stem}_{number}")
+    found = known or _module(text, number, text.descriptions()[number])
+    return found.collapsed if collapsed and found.collapsed is not None else found
 
 
 def _known(stem: str) -> list[dict] | None:
@@ -125,14 +152,14 @@ def _known(stem: str) -> list[dict] | None:
 _KNOWN: dict[str, Module] = {}
 
 
-def _module(stem: str, number: int, description: dict, shown: str, again: Callable[[], object]) -> Module:
+def _module(text: Text, number: int, description: dict) -> Module:
     """One module object for one content, so that machine code is loaded once in a process."""
-    key = f"{stem}_{number}"
+    key = f"{text.stem}_{number}"
     if key not in _KNOWN:
         whole, collapsed = {**description, "collapsed": None}, description["collapsed"]
         if collapsed:
-            whole["collapsed"] = Module.of(collapsed, CachedCode(f"{key}{COLLAPSED}", shown, again))
-        _KNOWN[key] = Module.of(whole, CachedCode(key, shown, again))
+            whole["collapsed"] = Module.of(collapsed, CachedCode(text, number, True))
+        _KNOWN[key] = Module.of(whole, CachedCode(text, number))
     return _KNOWN[key]
 
 
