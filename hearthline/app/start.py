@@ -55,6 +55,7 @@ def open_window(folder: Path, bench: str | None = None, remembered: Path | None 
     from PyQt6.QtCore import Qt
 
     from hearthline.app.state.desk import Desk
+    from hearthline.app.state.last_points import LastPoints
     from hearthline.app.state.memory import Memory
     from hearthline.app.theme.fonts import load_fonts
     from hearthline.app.theme.palette import DAY
@@ -63,7 +64,7 @@ def open_window(folder: Path, bench: str | None = None, remembered: Path | None 
 
     load_fonts()
     theme.apply(DAY)
-    desk = Desk()
+    desk = Desk(last_points=LastPoints(remembered.parent / "points" if remembered else None))
     window = Window(desk, Memory(remembered))
     # what is loaded by now stays; the collector need not go through it again, which takes 100 ms in mid-typing
     desk.point_solved.connect(gc.freeze, Qt.ConnectionType.SingleShotConnection)

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from hearthline.app.start import open_window
+from hearthline.app.state.last_points import LastPoints
 from hearthline.app.state.memory import MOST_PROJECTS, Memory
 from hearthline.app.theme.size import LARGEST, NAME, SCALE, SMALLEST, limited, scale_texts
 
@@ -55,6 +56,28 @@ def test_a_window_opens_as_it_was_left(qtbot, folder, tmp_path):
     assert not second.room.first.isVisible()
     second.leave()
     second.deleteLater()
+
+
+def test_a_drawing_shows_the_point_it_was_left_with_until_it_is_solved_again(qtbot, folder, tmp_path):
+    """In grey: `look` says that it is old. A damaged file is as good as none."""
+    file = tmp_path / "desks.json"
+    first = open_window(folder, "ota_sense_bench-loop", file)
+    qtbot.addWidget(first)
+    qtbot.waitUntil(lambda: first.desk.point is not None and first.desk.point.dataset is not None, timeout=20000)
+    left = first.desk.last_values.voltage("out")
+    first.leave()
+    second = open_window(folder, "ota_sense_bench-loop", file)
+    assert second.desk.point is None
+    assert second.desk.last_values.voltage("out") == left
+    assert second.drawing.look().stale
+    qtbot.waitUntil(lambda: second.desk.point is not None, timeout=20000)
+    assert not second.drawing.look().stale
+    second.leave()
+    second.deleteLater()
+    kept = next((tmp_path / "points").glob("*.json"))
+    for damaged in ("", "[]", '{"ota_sense_bench-loop": {"V(out)": 3, "": [1, 2]}}'):
+        kept.write_text(damaged)
+        assert LastPoints(tmp_path / "points").values(folder, "ota_sense_bench-loop") is None
 
 
 @pytest.mark.parametrize(

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hearthline.app.state.bench_names import next_bench, problem_of_name
 from hearthline.app.state.documents import Documents
+from hearthline.app.state.last_points import LastPoints
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.matching import Matching
 from hearthline.app.state.results import Results
@@ -52,8 +53,9 @@ class Desk(QObject):
     said = pyqtSignal(str)
     show_reading = pyqtSignal(str)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, last_points: LastPoints | None = None) -> None:
         super().__init__(parent)
+        self._last_points = last_points or LastPoints()
         self.bench_key = ""
         self._bare: dict[str, Bench] = {}
         self.trail: tuple[str, ...] = ()
@@ -109,7 +111,7 @@ class Desk(QObject):
         self.bench_key, self.trail = key, ()
         self.select("", "")
         self.point = None
-        self.last_values, self.findings = None, ()
+        self.last_values, self.findings = self._last_points.values(self.project.folder, key), ()
         self.findings_changed.emit()
         self.bench_changed.emit()
         self.results.show_bench(self.bench, self.project.folder / "runs")
@@ -354,6 +356,7 @@ class Desk(QObject):
         self.point = answer
         if answer.values is not None:
             self.last_values = answer.values
+            self._last_points.put(self.project.folder, self.bench_key, answer.dataset)
         self.point_solved.emit()
         self._check_soon.start()
 
@@ -439,7 +442,8 @@ class Desk(QObject):
         self.said.emit(text)
 
     def close(self) -> None:
-        """Ends all threads."""
+        """Ends all threads, and keeps the last operating points."""
+        self._last_points.write()
         self.results.close()
         self.live.close()
         self._check_soon.stop()
