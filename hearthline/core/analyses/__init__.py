@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hearthline.core.analyses.ac import Ac
+from hearthline.core.analyses.balance import BalanceAnalysis
 from hearthline.core.analyses.kind import AnalysisKind
 from hearthline.core.analyses.look import Look
 from hearthline.core.analyses.noise import Noise
@@ -14,6 +15,6 @@ from hearthline.core.analyses.transient import Transient
 from hearthline.core.registry import registry
 
 ANALYSES: dict[str, AnalysisKind] = registry(
-    "analysis", [Point(), Sweep(), Transient(), Ac(), Noise(), Scattering(), Look(), Stability()]
+    "analysis", [Point(), Sweep(), Transient(), Ac(), Noise(), Scattering(), Look(), Stability(), BalanceAnalysis()]
 )
 """By the word that their line begins with."""

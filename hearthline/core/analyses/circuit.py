@@ -12,6 +12,7 @@ from hearthline.core.elements import drives
 from hearthline.core.elements.wave import Wave
 from hearthline.core.errors import HearthlineError
 from hearthline.core.process.models import ModelSet
+from hearthline.core.quantity import field_text
 from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, lanes_of
 
@@ -25,6 +26,8 @@ OUTPUTS = ("out", "outp", "output", "vout", "iout", "y", "q")
 PERIODS = 4
 """Of the slowest stimulus, that a transient lasts."""
 TIMES = {"pulse": (2, 6), "sin": (3, 2), "exp": (4, 5), "sffm": (0, 4)}
+PERIOD = {"sin": (2, False), "pulse": (6, True)}
+"""Where the frequency, or the period, of what repeats stands among the numbers."""
 
 
 class Origin(Protocol):
@@ -182,6 +185,20 @@ class Circuit:
             length for element in self.netlist.elements if element.wave for length in self._lengths(element.wave)
         ]
         return max(lengths, default=1e-6)
+
+    @cached_property
+    def tone(self) -> str:
+        """The frequencies [Hz] of sources that repeat, two at most, as text; 1 GHz where there are none."""
+        found: list[float] = []
+        for element in self.netlist.elements:
+            if element.wave and element.wave.kind in PERIOD:
+                place, inverse = PERIOD[element.wave.kind]
+                try:
+                    number = float(element.wave.numbers[place].value(self.condition().parameters))
+                except (HearthlineError, IndexError):
+                    continue
+                found += [1.0 / number if inverse else number] if number > 0 else []
+        return ",".join(field_text(one) for one in list(dict.fromkeys(found))[:2]) or "1G"
 
     def _lengths(self, wave: Wave) -> list[float]:
         found: list[float] = []

@@ -77,8 +77,11 @@ class Piece:
     counts: Counts = Counts()
 
     def with_data(self, **changes: Any) -> Piece:
-        """The same with parts of its dataset exchanged."""
-        return replace(self, dataset=replace(self.dataset, **changes))
+        """The same with parts of its dataset exchanged; what is of the lanes in its wave too."""
+        wave = self.dataset.wave
+        if wave is not None:
+            wave = replace(wave, **{key: changes[key] for key in ("conditions", "per_condition") if key in changes})
+        return replace(self, dataset=replace(self.dataset, **{"wave": wave, **changes}))
 
 
 @dataclass(frozen=True)
@@ -117,6 +120,9 @@ class Ask(Protocol):
 
     def number(self, word: str) -> float:
         """One setting."""
+
+    def numbers(self, word: str) -> list[float]:
+        """One that is a list."""
 
     def count(self, word: str, minimum: int) -> int:
         """One that is a whole number."""

@@ -117,6 +117,10 @@ class Plan:
         """One setting. Raises AnalysisError naming analysis and setting."""
         return self._number(word, self.settings[word])
 
+    def numbers(self, word: str) -> list[float]:
+        """One setting that is a list. Raises AnalysisError."""
+        return [self._number(word, one.strip()) for one in self.settings[word].split(",") if one.strip()]
+
     def _number(self, word: str, text: str) -> float:
         with self.blamed():
             return self.circuit.origin.number(word, text, self.kind.unit(self, word))

@@ -22,7 +22,8 @@ class Dataset:
     `curves` maps labels (`V(out)`, `m1.gm`) to arrays (lanes, points), complex for small signals; `axis` is the swept
     quantity's name, with its values (points,), or (lanes, points) where each lane has its own, NaN behind its last.
     `conditions` maps `corner`, `temperature`, parameters, and what is swept outside of the axis, to arrays (lanes,);
-    `per_condition` lanes in a row belong to one condition of the bench.
+    `per_condition` lanes in a row belong to one condition of the bench. `wave` is the same over a period of time, of what
+    repeats.
     """
 
     kind: str
@@ -35,6 +36,7 @@ class Dataset:
     outcomes: np.ndarray
     attributes: Mapping[str, object] = field(default_factory=dict)
     per_condition: int = 1
+    wave: Dataset | None = None
 
     @property
     def lanes(self) -> int:
@@ -135,4 +137,10 @@ def joined(parts: list[Dataset], order: np.ndarray | None = None) -> Dataset:
         curves={label: stack([part.curves[label] for part in parts], np.nan) for label in labels},
         conditions={name: picked([part.conditions[name] for part in parts]) for name in first.conditions},
         outcomes=stack([part.outcomes for part in parts], Outcome.SOLVED),
+        wave=_joined_waves(parts, order),
     )  # fmt: skip
+
+
+def _joined_waves(parts: list[Dataset], order: np.ndarray | None) -> Dataset | None:
+    waves = [part.wave for part in parts if part.wave is not None]
+    return joined(waves, order) if len(waves) == len(parts) else None

@@ -26,8 +26,8 @@ from hearthline.core.models.signature import (
 
 IMPEDANCE = "50"
 """[Ω] Where nothing is said."""
-RESISTANCE_VALUE, REACTANCE_VALUE, NUMBER_VALUE = 1, 2, 3
-"""Entries of the values of its kernel."""
+RESISTANCE_VALUE, REACTANCE_VALUE, NUMBER_VALUE, POWER_VALUE = 1, 2, 3, 4
+"""Entries of the values of its kernel; powers [W] of two tones stand there for whoever sets up a large signal."""
 
 _FIELDS = (
     ValueField("number", "", "number of the port, from 1", first="1"),
@@ -51,10 +51,11 @@ def _outline() -> Outline:
 
 @kernel
 def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
-    """v + R i = E, with i out of the first terminal. values: E [V], R, X [Ω], number. readout: voltage, power given."""
+    """v + R i = E, with i out of the first terminal. values: E [V], R, X [Ω], number, powers [W]. readout: voltage,
+    power given."""
     for k in range(span[COUNT]):
         n, f, s = span[NODE0] + 3 * k, span[CURRENT0] + 3 * k, span[CONDUCTANCE0] + 9 * k
-        v, i, value = w[nodes[n]] - w[nodes[n + 1]], w[nodes[n + 2]], span[VALUE0] + 4 * k
+        v, i, value = w[nodes[n]] - w[nodes[n + 1]], w[nodes[n + 2]], span[VALUE0] + 6 * k
         if wants & CURRENT:
             for j in range(9):
                 w[s + j] = 0.0
@@ -72,11 +73,17 @@ def _port(instance: Numbers, card: Numbers, celsius: np.ndarray) -> list[np.ndar
         raise ValueError(f"its number is 1, 2, 3 and so on, and the same everywhere, not {number[0]:g}")
     if (resistance <= 0).any():
         raise ValueError(f"the real part of its impedance must be above 0 Ω, and is {resistance.min():g} Ω")
-    return [instance["dc"], resistance, instance["reactance"], number]
+    powers = [_watts(instance[name], len(number)) for name in ("power", "power2")]
+    return [instance["dc"], resistance, instance["reactance"], number, *powers]
+
+
+def _watts(level: np.ndarray | None, lanes: int) -> np.ndarray:
+    """Of a level [dBm]; nothing where none is said."""
+    return np.zeros(lanes) if level is None else 1e-3 * 10.0 ** (0.1 * level)
 
 
 DEVICE = DeviceKind(
-    _kernel, 2, _port, 4, (VOLTAGE_READOUT, Readout("p", "W")),
+    _kernel, 2, _port, 6, (VOLTAGE_READOUT, Readout("p", "W")),
     {"dc": 0.0, "mag": 0.0, "phase": 0.0, "number": None, "impedance": float(IMPEDANCE), "reactance": 0.0,
      "power": None, "power2": None},
     unknowns=BRANCH, needed=("number",), drives="V", thermal=Thermal(RESISTANCE_VALUE, (2,)),

@@ -11,6 +11,8 @@ import numpy as np
 
 from hearthline.core.data.dataset import Dataset
 
+WAVE = "wave"
+"""The group of what repeats over a period of time."""
 SQUEEZED_BYTES = 8e6
 """Of curves that are compressed: it is slow."""
 
@@ -59,6 +61,8 @@ def write_dataset_group(file: Any, data: Dataset) -> None:
     file.attrs["conditions"] = json.dumps(list(data.conditions))
     file.attrs["units"] = json.dumps({name: unit for name, unit in data.units.items() if name not in data.curves})
     file.attrs["curves"] = json.dumps(list(data.curves))
+    if data.wave is not None:
+        write_dataset_group(file.create_group(WAVE), data.wave)
 
 
 def _stored(label: str) -> str:
@@ -106,8 +110,9 @@ def read_dataset(file: Any) -> Dataset:
         str(attributes["analysis"]), axis, str(file[axis].attrs["units"]), points, curves, units, {}, outcomes
     )
     names = json.loads(attributes["conditions"])
+    wave = read_dataset(file[WAVE]) if WAVE in file.groups else None
     conditions = {name: condition_of(file[_name_of_condition(name, shell)]) for name in names}
-    return replace(shell, conditions=conditions, per_condition=int(attributes["per_condition"]))
+    return replace(shell, conditions=conditions, per_condition=int(attributes["per_condition"]), wave=wave)
 
 
 def _curve(variable: Any) -> np.ndarray:

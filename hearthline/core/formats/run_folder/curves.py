@@ -22,8 +22,13 @@ Columns = Mapping[str, np.ndarray]
 def curve_tables(source: BenchSource, run: Run, reader: Reader) -> dict[str, Columns]:
     """By the name of the analysis. Raises FileError at the formula of a watch that does not fit."""
     found = {name: _table(source, name, data, reader) for name, data in run.results.items()}
+    waves = {
+        f"{name}-wave": _plain_table(source, name, data.wave)
+        for name, data in run.results.items()
+        if data.wave is not None
+    }
     if run.samples is None:
-        return found
+        return found | waves
     of_samples = Reader(source.bench, run.samples.curves)
     for name, columns in found.items():
         data = run.samples.curves.get(name)
@@ -32,17 +37,22 @@ def curve_tables(source: BenchSource, run: Run, reader: Reader) -> dict[str, Col
             number = data.conditions[SAMPLE][data.solved_rows // data.width]
             own = {**_table(source, name, data, of_samples), SAMPLE: np.array([f"{k:.0f}" for k in number], dtype=str)}
         found[name] = stacked(source.bench, columns, own)
-    return found
+    return found | waves
 
 
-def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Columns:
+def _plain_table(source: BenchSource, name: str, data: Dataset) -> dict[str, np.ndarray]:
+    """Conditions, axis, and what the dataset holds."""
     rows = data.solved_rows
     lane = rows // data.width
     found = {key: values[lane] for key, values in condition_columns(source.bench, name, data).items()}
     if data.axis != "point":
         axis = np.broadcast_to(data.points, data.outcomes.shape).reshape(-1)
         found[data.axis] = axis[rows]
-    found |= {label: values[rows] for label, values in columns_of(data).items() if label not in found}
+    return found | {label: values[rows] for label, values in columns_of(data).items() if label not in found}
+
+
+def _table(source: BenchSource, name: str, data: Dataset, reader: Reader) -> Columns:
+    rows, found = data.solved_rows, _plain_table(source, name, data)
     for watch in source.bench.watches:
         label = watch.formula if watch.shown in found or watch.shown in data.curves else watch.shown
         if source.bench.analysis_of(watch) == name and label not in data.curves:

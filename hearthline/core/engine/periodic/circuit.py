@@ -1,0 +1,104 @@
+"""A circuit in one lane as a balance sees it: what it does along a period, by products of the tones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from hearthline.core.elements.device import Dispersion
+from hearthline.core.engine.kernels.periodic import evaluated_at
+from hearthline.core.engine.kernels.small_signal import readouts_at
+from hearthline.core.engine.module import ModuleKind
+from hearthline.core.engine.periodic.tones import Tones
+from hearthline.core.engine.solve import Tolerances
+from hearthline.core.engine.system import System
+from hearthline.core.engine.worker import new_memory
+from hearthline.core.models.layout import COUNT
+from hearthline.core.models.signature import LIMIT, TRUST
+
+
+@dataclass(frozen=True)
+class Along:
+    """What was found along a period: phasors (products, unknowns) of the currents out of each net and of the charges there;
+    slopes of both (samples, entries) as values of the matrix's entries; how many devices were `limited`; and how much of the
+    currents lies beyond what the grid tells apart."""
+
+    flows: np.ndarray
+    charges: np.ndarray
+    slopes: np.ndarray
+    capacitances: np.ndarray
+    limited: int
+    rest: float
+
+
+class LaneCircuit:
+    """A circuit in a lane; it remembers the limits of its devices from one evaluation to the next."""
+
+    def __init__(self, system: System, lane: int, tolerances: Tolerances):
+        self.system, self.lane, self.tolerances = system, lane, tolerances
+        self.pattern, self.arrays = system.dynamic
+        self.size = len(system.unknowns)
+        self.memory = new_memory(self.arrays, self.pattern)
+        self.flag = np.zeros(1, np.int64)
+        self.rows = np.asarray(self.pattern.rows)
+        self.columns = np.repeat(self.pattern.order, np.diff(self.pattern.starts))
+        self._remembered = np.zeros((0, 0))
+
+    @cached_property
+    def bent(self) -> np.ndarray:
+        """The entries of the matrix that change along a period: those of devices that are not straight."""
+        system, found = self.system, np.zeros(len(self.rows) + 1, bool)
+        at = charged = 0
+        for span, kind in zip(system.spans, system.kinds, strict=True):
+            entries, more = int(span[COUNT]) * len(kind.conductance), int(span[COUNT]) * len(kind.capacitance)
+            if isinstance(kind, ModuleKind):
+                found[self.arrays.slots[at : at + entries]] = True
+                found[self.arrays.capacitance_slots[charged : charged + more]] = True
+            at, charged = at + entries, charged + more
+        return np.flatnonzero(found[:-1])
+
+    def trust(self) -> None:
+        """The next evaluation takes its points as they are."""
+        self._remembered = np.zeros((0, 0))
+
+    def along(self, tones: Tones, phasors: np.ndarray) -> Along:
+        """Evaluates all devices at phasors (products, unknowns)."""
+        count, entries = tones.count, len(self.rows)
+        mode = int(LIMIT)
+        if len(self._remembered) != count:
+            places = self.arrays.places
+            self._remembered, mode = np.zeros((count, int(places[3] - places[2]))), int(TRUST)
+        points = np.zeros((count, self.size + 1))
+        points[:, 1:] = tones.to_samples(phasors)
+        flows, charges = np.zeros((2, count, self.size + 1))
+        slopes, capacitances = np.zeros((2, count, entries))
+        limited = evaluated_at(
+            self.arrays, self.memory, self.system.values[self.lane], points, self._remembered, mode,
+            self.tolerances.array(), self.flag, flows, charges, slopes, capacitances,
+        )  # fmt: skip
+        return Along(
+            tones.to_phasors(flows[:, 1:]), tones.to_phasors(charges[:, 1:]), slopes, capacitances, limited,
+            tones.rest(flows[:, 1:]),
+        )  # fmt: skip
+
+    def dispersion(self, frequencies: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Which entries of the matrix gain what at frequencies [Hz]: (count,), (frequencies, count). What is below 0 Hz is the
+        conjugate of what is above."""
+        found: Dispersion = self.system.dispersion(self.lane, np.abs(frequencies))
+        gains = np.where(frequencies[:, None] < 0, found.gains.conj(), found.gains)
+        entries = np.asarray(self.arrays.slots)[found.entries].astype(np.int64)
+        inside = entries < len(self.rows)
+        return entries[inside], gains[:, inside]
+
+    def readouts(self, tones: Tones, phasors: np.ndarray, variables: np.ndarray) -> np.ndarray:
+        """Device quantities at the samples (samples, variables)."""
+        points = np.zeros((tones.count, self.size + 1))
+        points[:, 1:] = tones.to_samples(phasors)
+        out = np.zeros((len(points), len(variables)))
+        readouts_at(
+            self.arrays, self.memory, self.system.values[self.lane], points, np.asarray(variables, np.int64), out,
+            self.tolerances.array(),
+        )  # fmt: skip
+        return out

@@ -1,0 +1,130 @@
+"""What the sources of a circuit are at the products of a balance: sines, pulses by their exact Fourier coefficients, and the
+power of ports."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from hearthline.core.elements.port import DEVICE, POWER_VALUE, RESISTANCE_VALUE
+from hearthline.core.engine.periodic.tones import SAME, Tones
+from hearthline.core.engine.small_signal import unit_excitation
+from hearthline.core.engine.system import System
+from hearthline.core.engine.transient.waves import NAMES, PULSE, SIN, WaveInLanes
+from hearthline.core.errors import CircuitError
+from hearthline.core.quantity import write
+
+
+def excitation(system: System, lane: int, tones: Tones, frequencies: np.ndarray) -> np.ndarray:
+    """Right sides (products, unknowns + 1) beside the direct values of sources, for tones [Hz]. Raises CircuitError at a source
+    that does not fit."""
+    found = np.zeros((len(tones), len(system.unknowns) + 1), complex)
+    for name, phasors in [*_waves(system, lane, tones, frequencies), *_ports(system, lane, tones)]:
+        found += phasors[:, None] * unit_excitation(system, name)[None, :]
+    return found
+
+
+def _waves(system: System, lane: int, tones: Tones, frequencies: np.ndarray) -> Iterator[tuple[str, np.ndarray]]:
+    for name, wave in system.waves.items():
+        found = np.zeros(len(tones), complex)
+        direct = system.values[lane, system.source_slots[name]]
+        if wave.kind == SIN:
+            _add_sine(found, name, wave.numbers[lane], tones, frequencies)
+        elif wave.kind == PULSE:
+            _add_pulse(found, name, wave, lane, tones, frequencies)
+        else:
+            raise CircuitError(
+                f"{name}: a balance takes sin and pulse, which repeat for ever, and no {NAMES[wave.kind]}", part=name
+            )
+        found[0] -= direct
+        yield name, found
+
+
+def _padded(numbers: np.ndarray, count: int) -> np.ndarray:
+    full = np.zeros(count)
+    full[: len(numbers)] = np.nan_to_num(numbers[:count])
+    return full
+
+
+def _add_sine(found: np.ndarray, name: str, numbers: np.ndarray, tones: Tones, frequencies: np.ndarray) -> None:
+    offset, size, frequency, delay, damping, phase = _padded(numbers, 6)
+    if delay or damping:
+        raise CircuitError(f"{name}: in a balance a sine has no delay and no damping; leave them out", part=name)
+    found[0] += offset
+    if size:
+        product = _mix_of(name, frequency, tones, frequencies)
+        _add(found, tones, product, -1j * size * np.exp(1j * np.radians(phase)))
+
+
+def _add_pulse(
+    found: np.ndarray, name: str, wave: WaveInLanes, lane: int, tones: Tones, frequencies: np.ndarray
+) -> None:  # fmt: skip
+    low, high, delay, rise, fall, width, period = _padded(wave.numbers[lane], 7)
+    if period <= 0:
+        raise CircuitError(f"{name}: in a balance a pulse has a period; it is the last of its numbers", part=name)
+    if rise + width + fall > period * (1 + SAME):
+        raise CircuitError(
+            f"{name}: rise, width and fall come to {write(rise + width + fall, 's', 4)}, more than its period "
+            f"{write(period, 's', 4)}", part=name,
+        )  # fmt: skip
+    product = _mix_of(name, 1.0 / period, tones, frequencies)
+    found[0] += low + (high - low) * (0.5 * (rise + fall) + width) / period
+    number = 1
+    while tones.place_of(number * product) is not None:
+        omega = 2.0 * np.pi * number / period
+        up = _edge(omega, delay, rise)
+        down = _edge(omega, delay + rise + width, fall)
+        _add(found, tones, number * product, 2.0 * (high - low) * (up - down) / period)
+        number += 1
+
+
+def _edge(omega: float, begin: float, length: float) -> complex:
+    """The transform of a step from 0 to 1 that takes a length of time, without its mean."""
+    middle = np.exp(-1j * omega * (begin + 0.5 * length)) / (1j * omega)
+    return complex(middle * np.sinc(omega * length / (2.0 * np.pi)))
+
+
+def _mix_of(name: str, frequency: float, tones: Tones, frequencies: np.ndarray) -> np.ndarray:
+    """The product of the tones that has that frequency. Raises CircuitError naming the nearest."""
+    there = tones.frequencies(frequencies)
+    near = int(np.argmin(np.abs(there[1:] - frequency))) + 1
+    if abs(there[near] - frequency) <= SAME * frequency:
+        return tones.products[near]
+    raise CircuitError(
+        f"{name} has {write(frequency, 'Hz', 6)}, which is no whole mix of the tones "
+        f"{', '.join(write(one, 'Hz', 6) for one in frequencies)} that is kept; the nearest is {write(there[near], 'Hz', 6)}",
+        part=name,
+    )
+
+
+def _add(found: np.ndarray, tones: Tones, product: np.ndarray, phasor: complex) -> None:
+    place = tones.place_of(product)
+    if place is not None:
+        index, conjugate = place
+        found[index] += np.conj(phasor) if conjugate else phasor
+
+
+def _ports(system: System, lane: int, tones: Tones) -> Iterator[tuple[str, np.ndarray]]:
+    """Ports with a power: behind its resistance a cosine of phase 0 at each tone."""
+    for at in system.instance_places:
+        if at.kind is not DEVICE:
+            continue
+        values = system.values[lane, at.value : at.value + DEVICE.values]
+        powers = values[POWER_VALUE : POWER_VALUE + 2]
+        found = np.zeros(len(tones), complex)
+        for tone, watts in enumerate(powers[: tones.products.shape[1]]):
+            product = np.zeros(tones.products.shape[1], int)
+            product[tone] = 1
+            _add(found, tones, product, np.sqrt(8.0 * watts * values[RESISTANCE_VALUE]))
+        if found.any():
+            yield at.name, found
+
+
+def ports_with_power(system: System) -> tuple[str, ...]:
+    """Their names."""
+    return tuple(
+        at.name
+        for at in system.instance_places
+        if at.kind is DEVICE and system.values[:, at.value + POWER_VALUE : at.value + POWER_VALUE + 2].any()
+    )

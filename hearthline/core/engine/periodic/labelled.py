@@ -1,0 +1,83 @@
+"""Periodic states as labelled curves: phasors over frequency, and the same over one period of time."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.engine.dc import conditions_of
+from hearthline.core.engine.periodic.lanes import LaneState, Periodic
+from hearthline.core.engine.periodic.tones import Tones, one_tone
+
+LEAST_POINTS = 256
+"""Of a waveform over a period."""
+
+
+def dataset_of(kind: str, found: Periodic, variables: list[int], frequencies: np.ndarray) -> Dataset:
+    """Peak phasors of every voltage and current, and of some device quantities; behind the axis of two tones which product
+    each row is. `frequencies` (products,) or (lanes, products) [Hz]."""
+    system, products = found.system, found.products
+    lanes = len(system.lanes)
+    shown = [k for k, unknown in enumerate(system.unknowns) if unknown.kind]
+    phasors = np.full((lanes, products, len(shown)), np.nan + 0j)
+    devices = np.full((lanes, products, len(variables)), np.nan + 0j)
+    for lane, state in enumerate(found.states):
+        if state is not None:
+            tones, here = state.balanced.tones, state.balanced.phasors
+            phasors[lane, : len(tones)] = here[:, shown]
+            if variables:
+                samples = state.circuit.readouts(tones, here, np.array(variables))
+                devices[lane, : len(tones)] = tones.to_phasors(samples)
+    curves = _products(found, lanes)
+    curves |= {system.unknowns[k].label: phasors[:, :, j] for j, k in enumerate(shown)}
+    curves |= {system.variables[k].label: devices[:, :, j] for j, k in enumerate(variables)}
+    units = {"k1": "", "k2": ""} if "k1" in curves else {}
+    units |= {system.unknowns[k].label: system.unknowns[k].kind.replace("I", "A") for k in shown}
+    units |= {system.variables[k].label: system.variables[k].unit for k in variables}
+    outcomes = np.repeat(found.outcomes[:, None], products, axis=1)
+    waves = wave_of(kind, found, shown, variables, units)
+    return Dataset(
+        kind, "frequency", "Hz", frequencies, curves, units, conditions_of(system.lanes), outcomes, wave=waves
+    )
+
+
+def _products(found: Periodic, lanes: int) -> dict[str, np.ndarray]:
+    state = next((one for one in found.states if one is not None), None)
+    if state is None or state.balanced.tones.products.shape[1] == 1:
+        return {}
+    table = state.balanced.tones.products
+    return {f"k{k + 1}": np.repeat(table[None, :, k], lanes, axis=0) for k in range(table.shape[1])}
+
+
+def wave_of(
+    kind: str, found: Periodic, shown: list[int], variables: list[int], units: dict[str, str]
+) -> Dataset | None:
+    """One period from 0, its end left out; None where two tones have none in common."""
+    states = [one for one in found.states if one is not None]
+    if not states or states[0].balanced.tones.products.shape[1] != 1:
+        return None
+    system, lanes = found.system, len(found.states)
+    points = max(LEAST_POINTS, *(one.balanced.tones.count for one in states))
+    times = np.full((lanes, points), np.nan)
+    values = np.full((lanes, points, len(shown)), np.nan)
+    devices = np.full((lanes, points, len(variables)), np.nan)
+    for lane, state in enumerate(found.states):
+        if state is None:
+            continue
+        fine = finely(state, points)
+        times[lane] = np.arange(points) / points / state.hertz[0]
+        values[lane] = fine.to_samples(state.balanced.phasors)[:, shown]
+        if variables:
+            devices[lane] = state.circuit.readouts(fine, state.balanced.phasors, np.array(variables))
+    curves = {system.unknowns[k].label: values[:, :, j] for j, k in enumerate(shown)}
+    curves |= {system.variables[k].label: devices[:, :, j] for j, k in enumerate(variables)}
+    same = len(states) == lanes and (times == times[0]).all()
+    return Dataset(
+        f"{kind}-wave", "time", "s", times[0] if same else times, curves, dict(units), conditions_of(system.lanes),
+        np.repeat(found.outcomes[:, None], points, axis=1),
+    )  # fmt: skip
+
+
+def finely(state: LaneState, points: int) -> Tones:
+    """The harmonics of a state, on so many samples."""
+    return Tones(one_tone(len(state.balanced.tones) - 1).products, (points,))

@@ -1,0 +1,216 @@
+"""Balances of all lanes on all processors: each begins at its neighbour's solution, and fails alone."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from hearthline.core.circuit.checks import nets_touched
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.periodic.balance import Balance, Balanced, NotBalancedError
+from hearthline.core.engine.periodic.circuit import LaneCircuit
+from hearthline.core.engine.periodic.excitation import excitation
+from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.small_signal import DEFAULT
+from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
+from hearthline.core.engine.system import System
+from hearthline.core.errors import ConvergenceError
+from hearthline.core.outcome import Outcome
+
+FIRST_HARMONICS, MOST_HARMONICS = 8, 256
+"""To begin with, and at most, where their number is found."""
+TAIL = 1e-4
+"""Share of the largest phasor that the last two harmonics of any net may be, for their number to be enough."""
+LANES_A_SHARE = 8
+
+
+@dataclass(frozen=True)
+class LaneState:
+    """A lane that has come to a periodic state: phasors of it, its tones [Hz], and the circuit that they were found with."""
+
+    circuit: LaneCircuit
+    balanced: Balanced
+    hertz: np.ndarray
+
+    @property
+    def frequencies(self) -> np.ndarray:
+        """Of the products (products,) [Hz]."""
+        return self.balanced.tones.frequencies(self.hertz)
+
+
+@dataclass(frozen=True)
+class Periodic:
+    """Periodic states of all lanes, None where there is none; the operating points that they were sought from, why lanes
+    failed, what was found out on the way, and how long it took [s]."""
+
+    system: System
+    point: Solution
+    states: tuple[LaneState | None, ...]
+    outcomes: np.ndarray
+    failures: Mapping[int, ConvergenceError]
+    log: tuple[str, ...]
+    seconds: float
+    notes: tuple[str, ...] = field(default=())
+
+    @property
+    def products(self) -> int:
+        """How many phasors each unknown has."""
+        return max((len(one.balanced.tones) for one in self.states if one is not None), default=1)
+
+    @property
+    def iterations(self) -> int:
+        """Of Newton, in all lanes."""
+        return self.point.iterations + sum(one.balanced.iterations for one in self.states if one is not None)
+
+
+def balance(
+    system: System, hertz: np.ndarray, tones: Tones | None, tolerances: Tolerances = DEFAULT, job: Job | None = None
+) -> Periodic:
+    """The periodic state of every lane under tones [Hz]; of one tone the number of harmonics is found where no `tones` are
+    given.
+
+    Raises CircuitError at a source that does not fit.
+    """
+    begin, job = time.perf_counter(), job or Job()
+    harmonics = FIRST_HARMONICS
+    known: list[LaneState | None] = [None] * len(system.lanes)
+    _sources_fit(system, tones or one_tone(1), hertz)
+    point = solve(system, SourceSweep(), tolerances, None, (), job)
+    while True:
+        wanted = tones or one_tone(harmonics)
+        job.begin(len(system.lanes), len(_shares(len(system.lanes))))
+        failures: dict[int, NotBalancedError] = {}
+        states, outcomes = _each(system, point, wanted, hertz, tolerances, job, failures, known)
+        if tones is not None or job.stopped or harmonics >= MOST_HARMONICS or _tail(states, system.net_count) <= TAIL:
+            break
+        harmonics, known = 2 * harmonics, list(states)
+    why = {lane: _failure(system, one) for lane, one in failures.items()}
+    for lane in np.flatnonzero((point.outcomes[:, 0] != Outcome.SOLVED) & (point.outcomes[:, 0] != Outcome.STOPPED)):
+        why[int(lane)] = point.failure(int(lane))
+    log, notes = _said(states, system, hertz, tones is None, harmonics)
+    return Periodic(
+        system, point, states, outcomes, why, (*point.log(), *log), time.perf_counter() - begin,
+        (*point.notes(), *notes),
+    )  # fmt: skip
+
+
+def _sources_fit(system: System, tones: Tones, hertz: np.ndarray) -> None:
+    """Raises CircuitError before anything is solved. A balance that finds its number of harmonics takes any of them."""
+    if tones.products.shape[1] == 1 and len(tones) == 2:
+        tones = one_tone(MOST_HARMONICS)
+    for lane in range(len(system.lanes)):
+        excitation(system, lane, tones, hertz)
+
+
+States = tuple[LaneState | None, ...]
+
+
+def _each(
+    system: System, point: Solution, tones: Tones, hertz: np.ndarray, tolerances: Tolerances, job: Job,
+    failures: dict[int, NotBalancedError], known: Sequence[LaneState | None],
+) -> tuple[States, np.ndarray]:  # fmt: skip
+    """All lanes: their states, and how each ended."""
+    _ = system.static, system.dynamic
+    outcomes = point.outcomes[:, 0].copy()
+    states: list[LaneState | None] = [None] * len(system.lanes)
+    frequencies = tones.frequencies(hertz)
+
+    def one(lane: int, before: LaneState | None) -> LaneState | None:
+        circuit = LaneCircuit(system, lane, tolerances)
+        sources = excitation(system, lane, tones, hertz)[:, 1:]
+        rest = np.zeros((len(tones), circuit.size), complex)
+        rest[0] = point.kept[lane, 0]
+        start = _begin(known[lane] or before, len(tones), circuit.size)
+        try:
+            return LaneState(circuit, Balance(circuit, tones, frequencies, sources).solve(start, rest), hertz)
+        except NotBalancedError as error:
+            failures[lane] = error
+            return None
+
+    def work(task: tuple[int, np.ndarray]) -> None:
+        share, lanes = task
+        before = None
+        for lane in lanes:
+            if outcomes[lane] == Outcome.SOLVED and not job.stopped:
+                states[lane] = one(int(lane), before)
+                outcomes[lane] = Outcome.SOLVED if states[lane] is not None else Outcome.NO_CONVERGENCE
+                before = states[lane]
+            elif job.stopped:
+                outcomes[lane] = Outcome.STOPPED
+            job.progress[share] += 1
+
+    run_shares(work, list(enumerate(_shares(len(system.lanes)))), job.workers)
+    return tuple(states), outcomes
+
+
+def run_shares(work: Callable, tasks: list, workers: int) -> None:
+    """One task after the other, or on several threads."""
+    if len(tasks) == 1:
+        work(tasks[0])
+        return
+    with ThreadPoolExecutor(workers) as pool:
+        list(pool.map(work, tasks))
+
+
+def _shares(lanes: int) -> list[np.ndarray]:
+    """Neighbours stay together; which do depends on their number alone."""
+    return np.array_split(np.arange(lanes), max(1, -(-lanes // LANES_A_SHARE)))
+
+
+def _begin(state: LaneState | None, products: int, size: int) -> np.ndarray | None:
+    if state is None:
+        return None
+    found = np.zeros((products, size), complex)
+    known = state.balanced.phasors[:products]
+    found[: len(known)] = known
+    return found
+
+
+def _tail(states: States, nets: int) -> float:
+    """How much of the largest phasor of each net is in its last two harmonics, at worst."""
+    worst = 0.0
+    for one in states:
+        if one is not None:
+            size = np.abs(one.balanced.phasors[1:, :nets])
+            worst = max(worst, float((size[-2:].max(axis=0) / max(size.max(initial=0.0), 1e-300)).max(initial=0.0)))
+    return worst
+
+
+def _said(
+    states: States, system: System, hertz: np.ndarray, found: bool, harmonics: int
+) -> tuple[list[str], list[str]]:
+    """For the log, and what a person must know."""
+    solved = [one.balanced for one in states if one is not None]
+    if not solved:
+        return [], []
+    samples = max((one.tones.samples for one in solved), key=lambda s: s[0])
+    rest = max(one.rest for one in solved)
+    log = [f"{' × '.join(str(n) for n in samples)} samples a period; {rest:.1g} of the currents lies beyond them"]
+    if found:
+        log.append(
+            f"{harmonics} harmonics, the last two under {max(_tail(states, system.net_count), 1e-16):.1g} of the largest"
+        )
+    raised = sum(one.shares > 0 for one in solved)
+    if raised:
+        log.append(f"{raised} of {len(states)} lanes: sources raised step by step")
+    notes = system.beyond(solved[0].tones.frequencies(hertz)[1:]) if len(solved[0].tones) > 1 else []
+    if found and _tail(states, system.net_count) > TAIL:
+        notes.append(f"{harmonics} harmonics are not enough for every net: a transient follows such edges better")
+    return log, notes
+
+
+def _failure(system: System, error: NotBalancedError) -> ConvergenceError:
+    """What was tried, where it stood, and what would help."""
+    worst = np.argsort(-error.moved[: system.net_count], kind="stable")[:3]
+    nets = tuple(system.unknowns[k].name for k in worst)
+    parts = nets_touched(system.netlist.elements, nets[:1])[:4]
+    return ConvergenceError(
+        f"the balance did not come down, neither at once nor with its sources raised step by step: it stood at "
+        f"{100 * error.share:.3g} % of them; moved last: nets {', '.join(nets)}, parts {', '.join(parts)}; take more "
+        "harmonics, or less power",
+        nets, parts,
+    )  # fmt: skip
