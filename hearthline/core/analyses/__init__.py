@@ -7,6 +7,8 @@ from hearthline.core.analyses.balance import BalanceAnalysis
 from hearthline.core.analyses.kind import AnalysisKind
 from hearthline.core.analyses.look import Look
 from hearthline.core.analyses.noise import Noise
+from hearthline.core.analyses.oscillation import OscillationAnalysis
+from hearthline.core.analyses.phase_noise import PhaseNoiseAnalysis
 from hearthline.core.analyses.point import Point
 from hearthline.core.analyses.scattering import Scattering
 from hearthline.core.analyses.stability import Stability
@@ -15,6 +17,19 @@ from hearthline.core.analyses.transient import Transient
 from hearthline.core.registry import registry
 
 ANALYSES: dict[str, AnalysisKind] = registry(
-    "analysis", [Point(), Sweep(), Transient(), Ac(), Noise(), Scattering(), Look(), Stability(), BalanceAnalysis()]
+    "analysis",
+    [
+        Point(),
+        Sweep(),
+        Transient(),
+        Ac(),
+        Noise(),
+        Scattering(),
+        Look(),
+        Stability(),
+        BalanceAnalysis(),
+        OscillationAnalysis(),
+        PhaseNoiseAnalysis(),
+    ],
 )
 """By the word that their line begins with."""

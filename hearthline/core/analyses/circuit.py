@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Protocol, TypeVar, cast
 
 from hearthline.core.circuit.netlist import Element, Netlist
 from hearthline.core.elements import drives
@@ -17,10 +17,12 @@ from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, lanes_of
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
+    from hearthline.core.analyses.line import Analysis
     from hearthline.core.engine.lanes import Lanes
     from hearthline.core.engine.solve import Tolerances
     from hearthline.core.engine.system import System
 
+T = TypeVar("T")
 SUPPLY_NETS = ("vdd", "vcc", "vss", "vee", "avdd", "dvdd", "vbat", "supply")
 OUTPUTS = ("out", "outp", "output", "vout", "iout", "y", "q")
 PERIODS = 4
@@ -36,6 +38,10 @@ class Origin(Protocol):
     @property
     def models(self) -> ModelSet:
         """Models of all corners."""
+
+    @property
+    def analyses(self) -> tuple[Analysis, ...]:
+        """All that is asked of the circuit."""
 
     @property
     def tolerances(self) -> Tolerances:
@@ -95,6 +101,7 @@ class Circuit:
         self.origin, self.netlist, self._hints = origin, origin.netlist(), origin.hints()
         self._lanes: tuple[tuple[Condition, ...], Draws | None, Lanes] | None = None
         self._system: tuple[Netlist, Lanes, System] | None = None
+        self._remembered: tuple[System, Hashable, object] | None = None
 
     # -- what it was made of
 
@@ -141,6 +148,20 @@ class Circuit:
         if known is None or known[0] is not netlist or known[1] is not lanes:
             self._system = known = (netlist, lanes, lower(netlist, self.origin.models, lanes))
         return known[2]
+
+    def remembered(self, system: System, key: Hashable, make: Callable[[], T], whole: Callable[[T], bool]) -> T:
+        """What `make` gives for a system; the same one when asked for the same, where it is `whole`."""
+        known = self._remembered
+        if known is not None and known[0] is system and known[1] == key:
+            return cast(T, known[2])
+        found = make()
+        self._remembered = (system, key, found) if whole(found) else None
+        return found
+
+    @property
+    def analyses(self) -> tuple[Analysis, ...]:
+        """All that is asked of it."""
+        return self.origin.analyses
 
     # -- what is in it
 

@@ -23,13 +23,14 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.transient.run import Keeper
 
 NUMBER, WORD, LIST = "number", "word", "list"
-NET, SOURCE, SWEPT, TERMINAL = "net", "source", "swept", "terminal"
+NET, SOURCE, SWEPT, TERMINAL, OSCILLATION = "net", "source", "swept", "terminal", "oscillation"
 
 
 @dataclass(frozen=True)
 class Setting:
     """One setting: its word in the line, its unit, what it means. `kind` is a number, one of `words`, a list of numbers, or the
-    name of something: a net (or two with a comma), a source, a terminal, or what can be swept. `said` is the word in the line
+    name of something: a net (or two with a comma), a source, a terminal, an oscillation of the bench, or what can be
+    swept. `said` is the word in the line
     where that is another."""
 
     word: str
@@ -126,6 +127,9 @@ class Ask(Protocol):
 
     def count(self, word: str, minimum: int) -> int:
         """One that is a whole number."""
+
+    def beside(self, name: str) -> Ask:
+        """Another analysis of the same circuit."""
 
     def unit_of(self, name: str) -> str:
         """Unit of what is swept."""
@@ -240,6 +244,10 @@ class AnalysisKind:
     def of_card(self, card: DeckCard) -> dict[str, str]:
         """The settings that a card of a deck says. Raises DeckError."""
         raise NotImplementedError
+
+    def needs(self, plan: Ask) -> tuple[str, ...]:
+        """Names of the analyses whose settings it depends on too."""
+        return ()
 
     def labels(self, system: System) -> frozenset[str]:
         """What curves there may be, by their labels."""

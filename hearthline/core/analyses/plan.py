@@ -68,6 +68,11 @@ class Plan:
             found = {**self.kind.defaults(given, self.circuit), **given}
         return {one.word: found[one.word] for one in self.kind.settings if found.get(one.word)}
 
+    def beside(self, name: str) -> Plan:
+        """Another analysis of the same circuit."""
+        other = next(one for one in self.circuit.analyses if one.name == name)
+        return replace(self, analysis=other)
+
     def left_out(self) -> dict[str, str]:
         """The settings that come from the circuit."""
         return {word: text for word, text in self.settings.items() if word not in self.analysis.settings}

@@ -41,6 +41,8 @@ def _settings(plan: Plan) -> Iterator[str]:
         if one.word in plan.settings:
             value = plan.settings[one.word] if one.kind != NUMBER else repr(plan.number(one.word))
             yield f"{one.word} {value}"
+    for name in plan.kind.needs(plan):
+        yield from _settings(plan.beside(name))
 
 
 def _elements(elements: tuple[Element, ...], swept: set[str]) -> Iterator[str]:

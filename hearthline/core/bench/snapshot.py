@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Protocol
 
 from hearthline.core.analyses.circuit import Circuit, Hints
+from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.bench import Bench, PointSetup, Stimulus
 from hearthline.core.bench.conditions import conditions_of
 from hearthline.core.bench.samples import SampleSetup, sampling_of
@@ -164,6 +165,11 @@ class Snapshot:
     def steps(self) -> Mapping[str, object]:
         """What is said of every transient."""
         return self.written.steps if self.written else {}
+
+    @property
+    def analyses(self) -> tuple[Analysis, ...]:
+        """Those of the bench."""
+        return self.bench.analyses
 
     @property
     def known_parameters(self) -> tuple[str, ...]:

@@ -82,10 +82,10 @@ def balance(
     point = solve(system, SourceSweep(), tolerances, None, (), job)
     while True:
         wanted = tones or one_tone(harmonics)
-        job.begin(len(system.lanes), len(_shares(len(system.lanes))))
+        job.begin(len(system.lanes), len(shares_of(len(system.lanes))))
         failures: dict[int, NotBalancedError] = {}
         states, outcomes = _each(system, point, wanted, hertz, tolerances, job, failures, known)
-        if tones is not None or job.stopped or harmonics >= MOST_HARMONICS or _tail(states, system.net_count) <= TAIL:
+        if tones is not None or job.stopped or harmonics >= MOST_HARMONICS or tail_of(states, system.net_count) <= TAIL:
             break
         harmonics, known = 2 * harmonics, list(states)
     why = {lane: _failure(system, one) for lane, one in failures.items()}
@@ -143,7 +143,7 @@ def _each(
                 outcomes[lane] = Outcome.STOPPED
             job.progress[share] += 1
 
-    run_shares(work, list(enumerate(_shares(len(system.lanes)))), job.workers)
+    run_shares(work, list(enumerate(shares_of(len(system.lanes)))), job.workers)
     return tuple(states), outcomes
 
 
@@ -156,7 +156,7 @@ def run_shares(work: Callable, tasks: list, workers: int) -> None:
         list(pool.map(work, tasks))
 
 
-def _shares(lanes: int) -> list[np.ndarray]:
+def shares_of(lanes: int) -> list[np.ndarray]:
     """Neighbours stay together; which do depends on their number alone."""
     return np.array_split(np.arange(lanes), max(1, -(-lanes // LANES_A_SHARE)))
 
@@ -170,7 +170,7 @@ def _begin(state: LaneState | None, products: int, size: int) -> np.ndarray | No
     return found
 
 
-def _tail(states: States, nets: int) -> float:
+def tail_of(states: States, nets: int) -> float:
     """How much of the largest phasor of each net is in its last two harmonics, at worst."""
     worst = 0.0
     for one in states:
@@ -192,13 +192,13 @@ def _said(
     log = [f"{' × '.join(str(n) for n in samples)} samples a period; {rest:.1g} of the currents lies beyond them"]
     if found:
         log.append(
-            f"{harmonics} harmonics, the last two under {max(_tail(states, system.net_count), 1e-16):.1g} of the largest"
+            f"{harmonics} harmonics, the last two under {max(tail_of(states, system.net_count), 1e-16):.1g} of the largest"
         )
     raised = sum(one.shares > 0 for one in solved)
     if raised:
         log.append(f"{raised} of {len(states)} lanes: sources raised step by step")
     notes = system.beyond(solved[0].tones.frequencies(hertz)[1:]) if len(solved[0].tones) > 1 else []
-    if found and _tail(states, system.net_count) > TAIL:
+    if found and tail_of(states, system.net_count) > TAIL:
         notes.append(f"{harmonics} harmonics are not enough for every net: a transient follows such edges better")
     return log, notes
 

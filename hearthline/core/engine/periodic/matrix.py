@@ -6,12 +6,16 @@ what slopes are beside their means, in the rows R and columns C of devices that 
     (1 + [Y^-1]_CR N_RC) x_C = [Y^-1 b]_C,    x = Y^-1 (b - N x_C)
 
 is exact and small: the block-diagonal Y takes what is straight, and what is left is dense (or, where it is large, solved
-by GMRES, for which it is well preconditioned already). Real and imaginary parts are unknowns of their own, because N also
-takes conjugates: the (h, l) block is g[h-l] x_l + g[h+l] conj(x_l), with g the transform of a slope.
+by GMRES, for which it is well preconditioned already). About an oscillation Y alone may be singular: there a `shunt` at
+each net of such a device is added to Y and taken from N, which changes nothing else.
+
+Real and imaginary parts are unknowns of their own, because N also takes conjugates: the (h, l) block is
+g[h-l] x_l + g[h+l] conj(x_l), with g the transform of a slope.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -26,6 +30,9 @@ MOST_UNKNOWNS_DENSE = 160
 """Unknowns up to which the blocks of Y are solved as dense matrices."""
 ITERATIVE = 1e-11
 """How well GMRES solves, as a share of its right side."""
+
+
+Picks = Sequence[tuple[int, int, bool]]
 
 
 def packed(phasors: np.ndarray) -> np.ndarray:
@@ -57,6 +64,10 @@ class Blocks:
         entries, gains = extra
         for k, entry in enumerate(entries):
             self.values[:, entry] += gains[:, k]
+
+    def add_shunt(self, nets: np.ndarray, shunt: float, circuit: LaneCircuit) -> None:
+        """A conductance [S] from each of these nets, counted from 0, to ground."""
+        self.values[:, np.asarray(circuit.arrays.diagonal)[1 + nets]] += shunt
 
     @cached_property
     def dense(self) -> np.ndarray:
@@ -103,6 +114,19 @@ class Jacobian:
     along: Along
     s: np.ndarray
     blocks: Blocks
+    shunt: float = 0.0
+
+    @cached_property
+    def columns(self) -> np.ndarray:
+        """The unknowns that N reaches."""
+        return self._reach[1]
+
+    @cached_property
+    def _shunted(self) -> tuple[np.ndarray, np.ndarray]:
+        """Where the shunts stand among rows and columns."""
+        rows, columns, *_ = self._reach
+        nets = shunted_nets(self.circuit)
+        return np.searchsorted(rows, nets), np.searchsorted(columns, nets)
 
     @cached_property
     def _reach(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
@@ -130,21 +154,75 @@ class Jacobian:
             made = np.zeros(shape, complex)
             made[row, column] = values
             found.append(made)
+        if self.shunt:
+            row, column = self._shunted
+            for h in here:
+                found[0][row, column, h, h] -= self.shunt
         return found[0], found[1]
 
     def solve(self, right: np.ndarray) -> np.ndarray:
         """J x = b for phasors (products, unknowns). Raises LinAlgError where it is singular."""
-        rows, columns, *_ = self._reach
-        products, size = right.shape
-        ways = np.zeros((products, size, 1 + len(rows)), complex)
-        ways[:, :, 0] = right
-        ways[:, rows, 1 + np.arange(len(rows))] = 1.0
-        solved = self.blocks.solve(ways)
-        straight, responses = solved[:, :, 0], solved[:, :, 1:]
-        if not len(rows):
+        straight, responses = self._straight(right[:, :, None])
+        straight = straight[:, :, 0]
+        if not len(self.columns):
             return straight
-        small = self._left(straight[:, columns], responses[:, columns])
+        small = self._left(straight[:, self.columns], responses[:, self.columns])
         return straight - np.einsum("hnr,hr->hn", responses, self.mixed(small))
+
+    def _straight(self, right: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Y^-1 of right sides (products, unknowns, cases), and of a one in each row that N reaches."""
+        rows = self._reach[0]
+        products, size, cases = right.shape
+        ways = np.zeros((products, size, cases + len(rows)), complex)
+        ways[:, :, :cases] = right
+        ways[:, rows, cases + np.arange(len(rows))] = 1.0
+        solved = self.blocks.solve(ways)
+        return solved[:, :, :cases], solved[:, :, cases:]
+
+    def bordered(
+        self, right: np.ndarray, ways: np.ndarray, picks: Picks, wanted: np.ndarray
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """J x + sum of ways a = b with parts of x given: phasors x, and the real numbers a, as many as picks.
+
+        `ways` (numbers, products, unknowns); each of `picks` is a column that N reaches, a product of it, and whether its
+        imaginary part is meant; `wanted` is what these come to. Raises LinAlgError where it is singular.
+        """
+        sides = np.concatenate([right[None], ways])
+        straight, responses = self._straight(np.moveaxis(sides, 0, 2))
+        matrix, columns = self._left_matrix(responses[:, self.columns]), self.columns
+        count, more = len(matrix), len(picks)
+        whole, side = np.zeros((count + more, count + more)), np.zeros(count + more)
+        whole[:count, :count] = matrix
+        whole[:count, count:] = np.stack([packed(straight[:, columns, 1 + k]) for k in range(more)], axis=1)
+        whole[count + np.arange(more), [self._place(*pick) for pick in picks]] = 1.0
+        side[:count], side[count:] = packed(straight[:, columns, 0]), wanted
+        found = np.linalg.solve(whole, side)
+        small, numbers = unpacked(found[:count], len(right)), found[count:]
+        flat = straight[:, :, 0] - straight[:, :, 1:] @ numbers
+        return flat - np.einsum("hnr,hr->hn", responses, self.mixed(small)), numbers
+
+    def _place(self, column: int, product: int, imaginary: bool) -> int:
+        """Where a part of a phasor stands among the real numbers."""
+        products = len(self.tones)
+        first = int(np.searchsorted(self.columns, column)) * (2 * products - 1)
+        return first + (products + product - 1 if imaginary else product)
+
+    def left_null(self, way: np.ndarray, tangent: np.ndarray) -> np.ndarray:
+        """w with w J = 0 where J is singular, as phasors (products, unknowns): of real parts and imaginary parts, w x is the
+        sum of Re(conj(w_h) x_h). `way` is a right side out of J's reach, `tangent` the x that J makes nothing of."""
+        straight, responses = self._straight(way[:, :, None])
+        matrix, columns = self._left_matrix(responses[:, self.columns]), self.columns
+        count = len(matrix)
+        whole = np.zeros((count + 1, count + 1))
+        whole[:count, :count] = matrix.T
+        whole[count, :count] = packed(straight[:, columns, 0])
+        whole[:count, count] = packed(tangent[:, columns])
+        side = np.zeros(count + 1)
+        side[count] = 1.0
+        small = unpacked(np.linalg.solve(whole, side)[:count], len(way))
+        right = np.zeros_like(way)
+        right[:, columns] = small.conj()
+        return self.blocks.solve(right[:, :, None], transposed=True)[:, :, 0].conj()
 
     def mixed(self, phasors: np.ndarray) -> np.ndarray:
         """N x: from phasors of its columns (products, columns) to those of its rows."""
@@ -168,6 +246,9 @@ class Jacobian:
             total = np.zeros((tones.count, len(rows)))
             np.add.at(total.T, row, (beside * x).T)
             found += np.reshape(factor, (-1, 1)) * tones.to_phasors(total)
+        if self.shunt:
+            row, column = self._shunted
+            found[:, row] -= self.shunt * phasors[:, column]
         return found
 
     def _left(self, right: np.ndarray, responses: np.ndarray) -> np.ndarray:
@@ -214,8 +295,19 @@ class Jacobian:
         return unpacked(found, products)
 
 
-def jacobian(circuit: LaneCircuit, tones: Tones, along: Along, s: np.ndarray, frequencies: np.ndarray) -> Jacobian:
+def shunted_nets(circuit: LaneCircuit) -> np.ndarray:
+    """The nets that may have a shunt: those of devices that are not straight."""
+    bent = circuit.bent
+    both = np.intersect1d(circuit.rows[bent], circuit.columns[bent])
+    return both[both < circuit.system.net_count]
+
+
+def jacobian(
+    circuit: LaneCircuit, tones: Tones, along: Along, s: np.ndarray, frequencies: np.ndarray, shunt: float = 0.0
+) -> Jacobian:
     """J where the products are at frequencies [Hz] and a derivative in time is a product with `s`."""
     extra = circuit.dispersion(frequencies)
     blocks = Blocks(circuit, along.slopes.mean(axis=0), along.capacitances.mean(axis=0), s, extra)
-    return Jacobian(circuit, tones, along, s, blocks)
+    if shunt:
+        blocks.add_shunt(shunted_nets(circuit), shunt, circuit)
+    return Jacobian(circuit, tones, along, s, blocks, shunt)

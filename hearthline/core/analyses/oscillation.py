@@ -1,0 +1,109 @@
+"""An oscillation of the circuit itself, found from its drawing alone."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hearthline.core.analyses.kind import AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.errors import AnalysisError
+
+if TYPE_CHECKING:
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.periodic.lanes import Periodic
+    from hearthline.core.engine.periodic.oscillating import Wanted
+    from hearthline.core.engine.system import System
+
+SUPPOSED, MOST_HARMONICS = 16, 500
+"""Harmonics that it is taken to need before it has run; and at most."""
+
+
+class OscillationAnalysis(AnalysisKind):
+    """Frequency, phasors and period of what swings by itself."""
+
+    name, meaning, called = "oscillation", "what the circuit swings at by itself", "swing"
+    own = (
+        Setting("near", "Hz", "about where; left out, what grows fastest"),
+        Setting("harmonics", "", "left out, as many as it takes"),
+    )
+    ready = (
+        Ready("frequency", "carrier()", "of the oscillation"),
+        Ready("amplitude", "abs(harmonic(V({out}), 1))", "peak of the first harmonic"),
+        Ready("second harmonic", "dbc(V({out}), 2)", "over the first"),
+        Ready("third harmonic", "dbc(V({out}), 3)", "over the first"),
+        Ready("supply current", "-re(harmonic(I({supply}), 0))", "mean"),
+    )
+    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
+               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+    countable = False
+
+    def points(self, plan: Ask) -> int:
+        """About how many harmonics."""
+        return 1 + (int(plan.number("harmonics")) if "harmonics" in plan.settings else SUPPOSED)
+
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
+        """All voltages and currents are kept, device quantities as there is room, and how the phase answers to charge."""
+        wanted, system = wanted_of(plan), plan.circuit.system(netlist, lanes)
+        _, variables = plan.kept(system, len(lanes))
+
+        def run(job: Job) -> Piece:
+            found = found_for(plan, system, wanted, job)
+            counts = Counts(found.iterations, len(found.states))
+            data = _labelled(found, variables)
+            return Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
+
+        return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(variables)), run)
+
+    def labels(self, system: System) -> frozenset[str]:
+        """As of all analyses, and the answer of the phase at each net."""
+        return super().labels(system) | {f"shift({net})" for net in system.nets}
+
+
+def wanted_of(plan: Ask) -> Wanted:
+    """What a line asks for. Raises AnalysisError."""
+    from hearthline.core.engine.periodic.oscillating import Wanted
+
+    near = plan.number("near") if "near" in plan.settings else None
+    if near is not None and near <= 0:
+        raise AnalysisError(plan.name, f"an oscillation is near a frequency above 0 Hz, and not {near:g} Hz")
+    harmonics = plan.count("harmonics", 1) if "harmonics" in plan.settings else None
+    if harmonics is not None and harmonics > MOST_HARMONICS:
+        raise AnalysisError(plan.name, f"there are up to {MOST_HARMONICS} harmonics, and not {harmonics}")
+    return Wanted(near, harmonics)
+
+
+def found_for(plan: Ask, system: System, wanted: Wanted, job: Job) -> Periodic:
+    """The oscillation; the same one when asked for the same, as its phase noise does. Raises CircuitError."""
+    from hearthline.core.engine.periodic.oscillating import oscillate
+
+    def make() -> Periodic:
+        return oscillate(system, wanted, plan.circuit.tolerances, job)
+
+    return plan.circuit.remembered(system, wanted, make, lambda found: not job.stopped)
+
+
+def _labelled(found: Periodic, variables: list[int]) -> Dataset:
+    from hearthline.core.engine.periodic.labelled import dataset_of
+    from hearthline.core.engine.periodic.oscillating import sensitivities
+
+    hertz = np.array([np.nan if one is None else one.hertz[0] for one in found.states])
+    frequencies = hertz[:, None] * np.arange(found.products)
+    same = (frequencies == frequencies[0]).all()
+    data = dataset_of("oscillation", found, variables, frequencies[0] if same else frequencies)
+    wave = data.wave
+    if wave is None:
+        return data
+    nets = found.system.nets
+    shifts = np.full((len(found.states), wave.width, len(nets)), np.nan)
+    for lane, one in enumerate(sensitivities(found)):
+        if one is not None:
+            shifts[lane] = one.over(wave.width)[:, : len(nets)]
+    curves: Mapping[str, np.ndarray] = {f"shift({net})": shifts[:, :, k] for k, net in enumerate(nets)}
+    units = {**wave.units, **dict.fromkeys(curves, "s/C")}
+    return replace(data, wave=replace(wave, curves={**wave.curves, **curves}, units=units))

@@ -1,0 +1,168 @@
+"""Oscillations of all lanes on all processors, from the drawing alone, and the noise of their phase."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.noise_sources import noise_sources
+from hearthline.core.engine.periodic.circuit import LaneCircuit
+from hearthline.core.engine.periodic.lanes import (
+    FIRST_HARMONICS,
+    TAIL,
+    LaneState,
+    Periodic,
+    run_shares,
+    shares_of,
+    tail_of,
+)
+from hearthline.core.engine.periodic.oscillation import NoOscillationError, Oscillator, Standing
+from hearthline.core.engine.periodic.sensitivity import Sensitivity, phase_noise, sensitivity_of
+from hearthline.core.engine.periodic.start import Pole, swinging_poles
+from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.small_signal import DEFAULT
+from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
+from hearthline.core.engine.system import System
+from hearthline.core.errors import ConvergenceError
+from hearthline.core.outcome import Outcome
+from hearthline.core.quantity import write
+
+MOST_HARMONICS = 128
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """An oscillation that is sought: near a frequency [Hz], or wherever it grows fastest; with so many harmonics, or as many as
+    it takes."""
+
+    near: float | None = None
+    harmonics: int | None = None
+
+
+def oscillate(
+    system: System, wanted: Wanted, tolerances: Tolerances = DEFAULT, job: Job | None = None
+) -> Periodic:  # fmt: skip
+    """The oscillation of every lane; a lane that has none fails, and says why."""
+    begin, job = time.perf_counter(), job or Job()
+    point = solve(system, SourceSweep(), tolerances, None, (), job)
+    harmonics = wanted.harmonics or FIRST_HARMONICS
+    known: list[LaneState | None] = [None] * len(system.lanes)
+    while True:
+        states, outcomes, failures = _each(system, point, wanted, one_tone(harmonics), tolerances, job, known)
+        enough = wanted.harmonics is not None or tail_of(states, system.net_count) <= TAIL
+        if enough or job.stopped or harmonics >= MOST_HARMONICS:
+            break
+        harmonics, known = 2 * harmonics, list(states)
+    for lane in np.flatnonzero((point.outcomes[:, 0] != Outcome.SOLVED) & (point.outcomes[:, 0] != Outcome.STOPPED)):
+        failures[int(lane)] = point.failure(int(lane))
+    found = [one for one in states if one is not None]
+    log = [f"{harmonics} harmonics, {max(one.balanced.tones.count for one in found)} samples a period"] if found else []
+    seconds = time.perf_counter() - begin
+    return Periodic(system, point, states, outcomes, failures, (*point.log(), *log), seconds, tuple(point.notes()))
+
+
+def _each(
+    system: System, point: Solution, wanted: Wanted, tones: Tones, tolerances: Tolerances, job: Job,
+    known: list[LaneState | None],
+) -> tuple[tuple[LaneState | None, ...], np.ndarray, dict[int, ConvergenceError]]:  # fmt: skip
+    _ = system.static, system.dynamic
+    outcomes, failures = point.outcomes[:, 0].copy(), {}
+    states: list[LaneState | None] = [None] * len(system.lanes)
+    shares = shares_of(len(system.lanes))
+    job.begin(len(system.lanes), len(shares))
+
+    def one(lane: int, before: LaneState | None) -> LaneState | None:
+        circuit, rest = LaneCircuit(system, lane, tolerances), point.kept[lane, 0]
+        try:
+            pole = _pole_of(swinging_poles(system, lane, rest), wanted.near)
+            oscillator = Oscillator(circuit, tones, rest, pole)
+            balanced, frequency = oscillator.solve(_standing(known[lane] or before, len(tones)))
+        except NoOscillationError as error:
+            failures[lane] = ConvergenceError(str(error))
+            return None
+        except np.linalg.LinAlgError as error:
+            failures[lane] = ConvergenceError(
+                f"no oscillation was found: the balance about it {error}; take more harmonics"
+            )
+            return None
+        return LaneState(circuit, balanced, np.array([frequency]))
+
+    def work(task: tuple[int, np.ndarray]) -> None:
+        share, lanes = task
+        before = None
+        for lane in lanes:
+            if job.stopped:
+                outcomes[lane] = Outcome.STOPPED
+            elif outcomes[lane] == Outcome.SOLVED:
+                states[lane] = before = one(int(lane), before)
+                outcomes[lane] = Outcome.SOLVED if before is not None else Outcome.NO_CONVERGENCE
+            job.progress[share] += 1
+
+    run_shares(work, list(enumerate(shares)), job.workers)
+    return tuple(states), outcomes, failures
+
+
+def _standing(state: LaneState | None, products: int) -> Standing | None:
+    if state is None:
+        return None
+    known = state.balanced.phasors[:products]
+    x = np.zeros((products, known.shape[1]), complex)
+    x[: len(known)] = known
+    return Standing(x, 2j * np.pi * float(state.hertz[0]), state.balanced.along)
+
+
+def _pole_of(poles: list[Pole], near: float | None) -> Pole:
+    """The pole that grows fastest, or the growing one nearest to a frequency. Raises NoOscillationError."""
+    growing = [one for one in poles if one.s.real > 0]
+    if not growing:
+        raise NoOscillationError(_at_rest(poles))
+    if near is None:
+        return growing[0]
+    return min(growing, key=lambda one: abs(np.log(one.frequency / near)))
+
+
+def _at_rest(poles: list[Pole]) -> str:
+    if not poles:
+        return (
+            "no oscillation: the operating point has no pole that swings; look for what should store energy, such as an "
+            "inductor and a capacitor, or charges of the devices"
+        )
+    least = min(poles, key=lambda one: one.damping)
+    return (
+        f"no oscillation: no pole of the operating point grows; nearest to it is that at {write(least.frequency, 'Hz', 4)}, "
+        f"which dies away by {write(-least.s.real, '1/s', 3)} (damping {least.damping:.3g}); its losses need more gain"
+    )
+
+
+def sensitivities(found: Periodic) -> list[Sensitivity | None]:
+    """Of the phase of each lane's oscillation."""
+    return [
+        None
+        if one is None
+        else sensitivity_of(one.circuit, one.balanced.tones, one.balanced.phasors, float(one.hertz[0]))
+        for one in found.states
+    ]
+
+
+@dataclass(frozen=True)
+class PhaseNoise:
+    """Single sideband over carrier at offsets (points,) [Hz], by each of `sources`: (lanes, points, sources) [1/Hz]."""
+
+    oscillation: Periodic
+    offsets: np.ndarray
+    sources: tuple[str, ...]
+    each: np.ndarray
+
+
+def phase_noise_of(found: Periodic, offsets: np.ndarray) -> PhaseNoise:
+    """Of every lane's oscillation."""
+    sources = noise_sources(found.system)
+    each = np.full((len(found.states), len(offsets), len(sources.names)), np.nan)
+    for lane, (state, shift) in enumerate(zip(found.states, sensitivities(found), strict=True)):
+        if state is not None and shift is not None:
+            here = state.balanced.tones, state.balanced.phasors, float(state.hertz[0])
+            each[lane] = phase_noise(state.circuit, sources, here, shift, offsets)
+    return PhaseNoise(found, offsets, sources.names, each)

@@ -1,0 +1,202 @@
+"""An oscillation from the circuit alone: from a pole that grows, along rising amplitude, to where it neither grows nor dies.
+
+Where phasors grow as exp(s t) with s = σ + jω, a derivative in time of harmonic h is a product with h s. At a small amplitude
+A of one net, σ and ω are those of the pole; as A is raised, devices bend and σ falls, and where it is 0 stands the
+oscillation. So each step is a balance with A given and s sought, and the last one has σ = 0 given and A sought. The phase,
+which nothing holds, is that of this net's first harmonic.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.engine.periodic.balance import ALIASED, Balanced
+from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
+from hearthline.core.engine.periodic.matrix import Jacobian, jacobian, shunted_nets
+from hearthline.core.engine.periodic.start import Pole
+from hearthline.core.engine.periodic.tones import Tones
+
+FIRST_SHARE, RISE, LEAST_RISE = 1e-3, 3.0, 1.02
+"""Of the largest voltage, the amplitude to begin with [V a V]; by how much it is raised at a time, and at least."""
+LARGEST = 100.0
+"""Of the largest voltage, an amplitude that nothing has bent by then."""
+MOST_ITERATIONS, CLOSE = 25, 1e-3
+
+
+class NoOscillationError(Exception):
+    """The way up led nowhere; its text says how far it went."""
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A state with its s [1/s] and what was found along its period."""
+
+    phasors: np.ndarray
+    s: complex
+    along: Along
+
+    @property
+    def frequency(self) -> float:
+        """[Hz]"""
+        return self.s.imag / (2.0 * np.pi)
+
+
+class Oscillator:
+    """One lane's way from a pole to its oscillation."""
+
+    def __init__(self, circuit: LaneCircuit, tones: Tones, rest: np.ndarray, pole: Pole):
+        self.circuit, self.tones, self.rest, self.pole = circuit, tones, rest, pole
+        self.order = tones.products[:, 0].astype(float)
+        self.iterations = 0
+        nets = shunted_nets(circuit)
+        self.net = int(nets[np.argmax(np.abs(pole.shape[nets]))]) if len(nets) else -1
+        self.picks = ((self.net, 1, False), (self.net, 1, True))
+
+    def solve(self, near: Standing | None = None) -> tuple[Balanced, float]:
+        """The oscillation and its frequency [Hz]. Raises NoOscillationError."""
+        if self.net < 0:
+            raise NoOscillationError("no device bends, so that nothing would limit its amplitude")
+        if near is not None:
+            try:
+                return self._refined(self._standing(near))
+            except np.linalg.LinAlgError:
+                pass
+        return self._refined(self._standing(self._climb()))
+
+    def _climb(self) -> Standing:
+        """Up to where it no longer grows: a state close to the one that is sought."""
+        largest = self._largest(self.rest)
+        amplitude, rise = FIRST_SHARE * largest, RISE
+        state = self._at(self._first(amplitude), amplitude)
+        while True:
+            wanted = amplitude * rise
+            if wanted > LARGEST * largest:
+                raise NoOscillationError(
+                    f"it still grows at an amplitude of {amplitude:.3g} V, and no device limits it"
+                )
+            try:
+                risen = self._at(self._scaled(state, rise), wanted)
+            except np.linalg.LinAlgError:
+                rise = rise**0.5
+                if rise < LEAST_RISE:
+                    raise NoOscillationError(
+                        f"the balance did not come down beyond an amplitude of {amplitude:.3g} V, where it grows by "
+                        f"{state.s.real:.3g} 1/s"
+                    ) from None
+                continue
+            if risen.s.real <= 0.0:
+                return self._between(state, risen, amplitude, wanted)
+            state, amplitude, rise = risen, wanted, min(RISE, rise**1.5)
+
+    def _largest(self, x: np.ndarray) -> float:
+        """Voltage [V] at rest, 1 V at least."""
+        return max(float(np.abs(x[: self.circuit.system.net_count]).max(initial=0.0)), 1.0)
+
+    def _between(self, low: Standing, high: Standing, below: float, above: float) -> Standing:
+        """By a straight line in growth over the logarithm of amplitude."""
+        part = low.s.real / (low.s.real - high.s.real)
+        x = low.phasors + part * (high.phasors - low.phasors)
+        return Standing(x, low.s + part * (high.s - low.s), low.along)
+
+    def _first(self, amplitude: float) -> Standing:
+        """The shape of the pole on the operating point."""
+        x = np.zeros((len(self.tones), self.circuit.size), complex)
+        x[0], x[1] = self.rest, amplitude * self.pole.shape / self.pole.shape[self.net]
+        return Standing(x, self.pole.s, None)  # type: ignore[arg-type]
+
+    def _scaled(self, state: Standing, rise: float) -> Standing:
+        x = state.phasors.copy()
+        x[1:] *= rise ** np.minimum(self.order[1:, None], 3.0)
+        return Standing(x, state.s, state.along)
+
+    def _at(self, state: Standing, amplitude: float) -> Standing:
+        """The state with that amplitude and whatever growth it has. Raises LinAlgError."""
+        x, s = state.phasors, state.s
+        self.circuit.trust()
+        for _ in range(MOST_ITERATIONS):
+            matrix, missing, along = self._equations(x, s)
+            charge = self.order[:, None] * along.charges
+            wanted = np.array([amplitude - x[1, self.net].real, -x[1, self.net].imag])
+            step, (grown, turned) = matrix.bordered(missing, np.stack([charge, 1j * charge]), self.picks, wanted)
+            x, s = x + step, s + complex(grown, turned)
+            if s.imag <= 0 or not np.isfinite(s):
+                break
+            if not along.limited and self._settled(step, x, complex(grown, turned) / s, CLOSE):
+                return Standing(x, s, along)
+        raise np.linalg.LinAlgError("did not come down")
+
+    def _standing(self, state: Standing) -> Standing:
+        """From close by to where it neither grows nor dies. Raises LinAlgError."""
+        x, omega = state.phasors, state.s.imag
+        self.circuit.trust()
+        before = distance = np.inf
+        for _ in range(MOST_ITERATIONS):
+            matrix, missing, along = self._equations(x, 1j * omega)
+            turn = turning(self.circuit, self.order, omega, x, along)
+            wanted = np.array([-x[1, self.net].imag])
+            step, (turned,) = matrix.bordered(missing, turn[None], self.picks[1:], wanted)
+            x, omega = x + step, omega + turned
+            if omega <= 0 or not np.isfinite(omega):
+                break
+            before, distance = distance, self._distance(step, x, turned / omega)
+            certain = distance < before < np.inf and distance * (distance / before) ** 2 <= 0.1
+            if not along.limited and (distance <= 1.0 or certain):
+                return self._checked(Standing(x, 1j * omega, along))
+        raise np.linalg.LinAlgError("did not come down")
+
+    def _checked(self, state: Standing) -> Standing:
+        """Raises LinAlgError where Newton has gone back to rest."""
+        if abs(state.phasors[1, self.net]) < 1e-2 * FIRST_SHARE * self._largest(self.rest):
+            raise np.linalg.LinAlgError("it came to rest")
+        return state
+
+    def _refined(self, state: Standing) -> tuple[Balanced, float]:
+        """With as many samples as it takes."""
+        while state.along.rest > ALIASED and (finer := self.tones.finer()) is not None:
+            self.tones = finer
+            state = self._standing(state)
+        found = Balanced(state.phasors, self.tones, self.iterations, 0, state.along.rest, state.along)
+        return found, state.frequency
+
+    def _equations(self, x: np.ndarray, s: complex) -> tuple[Jacobian, np.ndarray, Along]:
+        self.iterations += 1
+        circuit, frequencies = self.circuit, self.order * s.imag / (2.0 * np.pi)
+        along = circuit.along(self.tones, x)
+        powers = self.order * s
+        missing = -along.flows - powers[:, None] * along.charges
+        entries, gains = circuit.dispersion(frequencies)
+        for k, entry in enumerate(entries):
+            missing[:, circuit.rows[entry]] -= gains[:, k] * x[:, circuit.columns[entry]]
+        missing[0] = missing[0].real
+        return jacobian(circuit, self.tones, along, powers, frequencies, shunt_of(along)), missing, along
+
+    def _distance(self, step: np.ndarray, x: np.ndarray, turned: float) -> float:
+        circuit, limits = self.circuit, self.circuit.tolerances
+        nets = np.arange(circuit.size) < circuit.system.net_count
+        size = np.abs(x).max(axis=0)
+        floor = np.where(nets, limits.vntol, limits.abstol + 1e-13 * size[~nets].max(initial=0.0))
+        worst = float((np.abs(step).max(axis=0) / (limits.reltol * size + floor)).max())
+        return max(worst, abs(turned) / limits.reltol)
+
+    def _settled(self, step: np.ndarray, x: np.ndarray, turned: complex, share: float) -> bool:
+        """Close enough for one on the way."""
+        nets = self.circuit.system.net_count
+        size = float(np.abs(x[1:, :nets]).max())
+        return bool(np.abs(step[1:, :nets]).max() <= share * size and abs(turned) <= share)
+
+
+def shunt_of(along: Along) -> float:
+    """A conductance [S] like those of the devices."""
+    return float(np.abs(along.slopes.mean(axis=0)).mean()) or 1e-3
+
+
+def turning(circuit: LaneCircuit, order: np.ndarray, omega: float, x: np.ndarray, along: Along) -> np.ndarray:
+    """How the equations change with the angular frequency of the oscillation [rad/s]: (products, unknowns)."""
+    found = 1j * order[:, None] * along.charges
+    spread = circuit.system.dispersion(circuit.lane, order * omega / (2.0 * np.pi))
+    for k, entry in enumerate(np.asarray(circuit.arrays.slots)[spread.entries].astype(np.int64)):
+        if entry < len(circuit.rows):
+            found[:, circuit.rows[entry]] += order * spread.slopes[:, k] * x[:, circuit.columns[entry]]
+    return found
