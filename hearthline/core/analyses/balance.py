@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.kind import LIST, AnalysisKind, Ask, Counts, Lowered, Piece, Setting
+from hearthline.core.analyses.kind import LIST, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
 from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import write
 
@@ -33,6 +33,26 @@ class BalanceAnalysis(AnalysisKind):
         Setting("tones", "Hz", "the frequency of the tone, or of two with a comma", LIST, said="at"),
         Setting("harmonics", "", "of one tone; left out, as many as it takes"),
         Setting("order", "", "of two tones: products of up to this order"),
+    )
+    ready = (
+        Ready("output power", "output_power(2)", "into port 2, of the first harmonic"),
+        Ready("power gain", "power_gain(2, 1)", "into port 2 over what port 1 can give"),
+        Ready(
+            "compression point",
+            "compression(power_gain(2, 1), output_power(2))",
+            "output power at which the gain has fallen by 1 dB, over a sweep of the power",
+        ),
+        Ready("efficiency", "efficiency(2, {supply})", "into port 2 over what the supply gives"),
+        Ready("power added efficiency", "power_added(2, 1, {supply})", "the same, without what goes in"),
+        Ready("third order intercept", "third_intercept(2)", "of two tones, at the output"),
+        Ready("amplitude", "abs(harmonic(V({out}), 1))", "peak of the first harmonic"),
+        Ready(
+            "phase", "phase_deg(harmonic(V({out}), 1))", "of the first harmonic: over power, from amplitude to phase"
+        ),
+        Ready("second harmonic", "dbc(V({out}), 2)", "over the first"),
+        Ready("third harmonic", "dbc(V({out}), 3)", "over the first"),
+        Ready("largest voltage", "peak(wave(V({out})))", "over the period"),
+        Ready("mean supply current", "-re(harmonic(I({supply}), 0))", "from the supply"),
     )
     drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
                "hearthline.core.engine.kernels.small_signal")  # fmt: skip
@@ -96,5 +116,10 @@ class BalanceAnalysis(AnalysisKind):
         return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(variables)), run)
 
     def labels(self, system: System) -> frozenset[str]:
-        """As of all analyses, and which products they are."""
-        return super().labels(system) | {"k1", "k2"}
+        """As of all analyses, powers of ports, and which products they are."""
+        from hearthline.core.engine.periodic.labelled import available_label, delivered_label
+        from hearthline.core.engine.scattering import ports_of
+
+        numbers = [port.number for port in ports_of(system)]
+        powers = {label(number) for number in numbers for label in (delivered_label, available_label)}
+        return super().labels(system) | powers | {"k1", "k2"}

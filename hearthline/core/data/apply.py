@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core import limits
-from hearthline.core.data.functions import FUNCTIONS, ON_NEW_AXIS, ON_VALUES, WINDOWS, Function
+from hearthline.core.data.functions import FUNCTIONS, ON_NEW_AXIS, ON_SWEEPS, ON_VALUES, WINDOWS, Function
 from hearthline.core.data.measure import Mistake
 from hearthline.core.data.operand import Axis, Operand
 from hearthline.core.data.spectrum import spectrum
@@ -36,12 +36,16 @@ def apply(
     sources: list[str],
     analysis: str = "",
     marks: list[Mark] | None = None,
+    per_condition: int = 1,
 ) -> Operand:
-    """The function of that name of operands whose texts are `sources`. Raises Mistake."""
+    """The function of that name of operands whose texts are `sources`; `per_condition` lanes in a row belong together. Raises
+    Mistake."""
     function = FUNCTIONS[name]
     try:
         if name in ON_VALUES:
             return _on_values(function, arguments)
+        if name in ON_SWEEPS:
+            return _on_sweeps(function, arguments, per_condition)
         if not arguments or arguments[0].axis is None:
             raise Mistake(f"wants a curve ({function.takes})")
         if name in ON_NEW_AXIS:
@@ -61,6 +65,24 @@ def _on_values(function: Function, arguments: list[Operand]) -> Operand:
         unit = function.unit(PLAIN, PLAIN)
     axis = next((one.axis for one in arguments if one.axis), None)
     return Operand(np.asarray(function.call(*(one.values for one in arguments))), unit, axis)
+
+
+def _on_sweeps(function: Function, arguments: list[Operand], per: int) -> Operand:
+    """All values that belong together at once; each of them gets the result."""
+    if per < 2:
+        raise Mistake(
+            "wants what an analysis gives within several values, as in: balance at 1G within pin at -30 to 0 step 1"
+        )
+    lanes = max(len(one.values) for one in arguments)
+    first = arguments[: function.curves]
+    if len(first) < function.curves or any(one.values.shape[1] != 1 for one in first):
+        raise Mistake(f"wants numbers; it takes {function.takes}")
+    tables = [np.broadcast_to(np.real(one.values), (lanes, 1)).reshape(-1, per) for one in first]
+    more = [float(np.real(one.values.flat[0])) for one in arguments[function.curves :]]
+    found = function.call(*tables, *more)
+    return Operand(
+        np.repeat(found, per, axis=0), function.unit(first[0].known, PLAIN, *(one.known for one in first[1:]))
+    )
 
 
 def _on_curves(

@@ -10,7 +10,7 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 
@@ -19,7 +19,7 @@ import numpy as np
 from hearthline.core import limits
 from hearthline.core.data.apply import Mark, apply
 from hearthline.core.data.dataset import Dataset
-from hearthline.core.data.functions import FUNCTIONS
+from hearthline.core.data.functions import FUNCTIONS, WAVE
 from hearthline.core.data.measure import Mistake
 from hearthline.core.data.operand import Operand, axis_of, number
 from hearthline.core.data.shorthands import SHORTHANDS, expanded
@@ -28,6 +28,8 @@ from hearthline.core.errors import ExpressionError
 from hearthline.core.quantity import read
 
 ACCESS = re.compile(r"\b([VIS])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
+PRODUCTS = ("k1", "k2")
+"""Curves that say which product of two tones each point is."""
 _PLACEHOLDER = "_"
 _OWN_NAMES = re.compile(r"(?<![\w.])_[_\d]*(?!\w)")
 _PREFIXED = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)[afpnuµmkMGT](?![\w(])")
@@ -183,11 +185,12 @@ class Formula:
             name = getattr(node.func, "id", "")
             if name in SHORTHANDS:
                 self._expanded(node)
-            elif name not in FUNCTIONS and name not in analyses:
-                known = ", ".join(["V", "I", "S", *FUNCTIONS, *SHORTHANDS, *analyses])
+            elif name not in FUNCTIONS and name not in analyses and name != WAVE:
+                known = ", ".join(["V", "I", "S", *FUNCTIONS, WAVE, *SHORTHANDS, *analyses])
                 raise ExpressionError(f"unknown function '{name}' at column {column}; there are {known}", column)
-            if name in analyses and (len(node.args) != 1 or node.keywords):
-                raise ExpressionError(f"{name}(...) takes one formula, to be taken from that analysis", column)
+            if (name in analyses or name == WAVE) and (len(node.args) != 1 or node.keywords):
+                where = "along a period" if name == WAVE else "from that analysis"
+                raise ExpressionError(f"{name}(...) takes one formula, to be taken {where}", column)
 
     def _expanded(self, node: ast.Call) -> Formula:
         """The formula that a short way to say it stands for."""
@@ -210,7 +213,7 @@ class Formula:
             yield from meant._labels(meant._tree.body, analysis)
             return
         if isinstance(node, ast.Call):
-            inner = node.func.id if node.func.id not in FUNCTIONS else analysis
+            inner = node.func.id if node.func.id not in FUNCTIONS and node.func.id != WAVE else analysis
             for child in (*node.args, *(keyword.value for keyword in node.keywords)):
                 yield from self._labels(child, inner)
             return
@@ -240,9 +243,20 @@ class Formula:
                 return meant._evaluate(meant._tree.body, scope, marks)
             case ast.Call(func=ast.Name(id=name)) if name in FUNCTIONS:
                 return self._call(node, name, scope, marks)
+            case ast.Call(func=ast.Name(id=name), args=[inner]) if name == WAVE:
+                return self._evaluate(inner, self._of_wave(node, scope), marks)
             case ast.Call(func=ast.Name(id=name), args=[inner]):
                 return self._evaluate(inner, self._of_analysis(node, name, scope), marks)
         raise ExpressionError(f"'{self.text}' holds something that is not allowed in a formula", self._column(node))
+
+    def _of_wave(self, node: ast.AST, scope: Scope) -> Scope:
+        if scope.data.wave is None:
+            column = self._column(node)
+            raise ExpressionError(
+                f"{WAVE}(...) at column {column} wants an analysis of what repeats with one tone, as a balance at 1G; this has "
+                "no period", column,
+            )  # fmt: skip
+        return replace(scope, data=scope.data.wave)
 
     def _of_analysis(self, node: ast.AST, name: str, scope: Scope) -> Scope:
         if name not in scope.analyses:
@@ -267,6 +281,8 @@ class Formula:
         if name[0] == _PLACEHOLDER:
             return number(self._prefixed[self._column(node)])
         known = {one.lower(): one for one in data.conditions if one != "corner"}
+        if name in PRODUCTS and name in data.curves:
+            return _curve(data, name)
         if name.lower() == data.axis.lower():
             axis = axis_of(data)
             return Operand(np.atleast_2d(data.points), axis.unit, axis)
@@ -321,7 +337,7 @@ class Formula:
         elsewhere = isinstance(first, ast.Call) and first.func.id in scope.analyses
         where = first.func.id if elsewhere else scope.analysis
         try:
-            return apply(name, arguments, named, sources, where, marks)
+            return apply(name, arguments, named, sources, where, marks, scope.data.per_condition)
         except Mistake as mistake:
             column = self._column(node)
             raise ExpressionError(f"{name}() at column {column} of '{self.text}' {mistake}", column) from None

@@ -11,8 +11,8 @@ from fractions import Fraction
 
 import numpy as np
 
-from hearthline.core.data import band, cycles, densities, measure, response, spectrum, timing, transfer
-from hearthline.core.data.units import DECIBEL, DEGREE, PLAIN, Unit
+from hearthline.core.data import band, cycles, densities, measure, products, response, spectrum, timing, transfer
+from hearthline.core.data.units import DECIBEL, DEGREE, PLAIN, Unit, unit_of
 
 Rule = Callable[..., Unit]
 """From the units of the curve, of its axis, and of the other arguments to that of the result."""
@@ -109,6 +109,11 @@ ON_CURVES: dict[str, Function] = {
     "whole": F(band.whole, _of_y, "curve", "its last value, as a whole number"),
     "thd": F(spectrum.thd, _always(PLAIN), "curve, fundamental, count=10", "total harmonic distortion, as a share"),
     "snr": F(spectrum.snr, _always(DECIBEL), "curve, fundamental, count=10", "signal to noise"),
+    "harmonic": F(products.harmonic, _of_y, "curve, number", "phasor of a harmonic; 0 is the mean",
+                  places=lambda c, x, number: np.full((len(c), 1), x[int(number)]), phasors=True),
+    "mixed": F(products.mixed, _of_y, "curve, k1, k2, number, number", "phasor of a mixing product", 3, phasors=True),
+    "dbc": F(products.dbc, _always(DECIBEL), "curve, number", "a harmonic over the first",
+             places=lambda c, x, number: np.full((len(c), 1), x[int(number)]), phasors=True),
     "switching_point": F(transfer.switching_point, _of_y, "output, input", "input where both are equal", 2,
                          places=transfer.switching_places),
     "noise_margin_low": F(transfer.noise_margin_low, _of_y, "output, input", "from the points of slope -1", 2,
@@ -131,6 +136,7 @@ ON_VALUES: dict[str, Function] = {
     "log10": F(np.log10, _always(PLAIN), "value", "decimal logarithm"),
     "db20": F(lambda value: 20 * np.log10(np.abs(value)), _always(DECIBEL), "value", "magnitude in decibels"),
     "db10": F(lambda value: 10 * np.log10(np.abs(value)), _always(DECIBEL), "power", "power in decibels"),
+    "dbm": F(products.dbm, _always(unit_of("dBm")), "power", "power over 1 mW in decibels"),
     "phase_deg": F(response.phase_deg, _always(DEGREE), "response", "phase in degrees, continuous"),
     "re": F(np.real, _of_y, "value", "real part"), "im": F(np.imag, _of_y, "value", "imaginary part"),
     "conj": F(np.conj, _of_y, "value", "complex conjugate"),
@@ -143,6 +149,16 @@ ON_NEW_AXIS: dict[str, Function] = {
 }
 """Functions whose result runs over something else than their argument did."""
 
-FUNCTIONS = {**ON_CURVES, **ON_VALUES, **ON_NEW_AXIS}
+ON_SWEEPS: dict[str, Function] = {
+    "compression": F(products.compression, lambda y, x, *others: others[0], "gain, power, drop=1",
+                     "power at which a gain has fallen", 2),
+    "intercept": F(products.intercept, _of_y, "wanted, unwanted, order=3", "where both powers would be equal", 2),
+}  # fmt: skip
+"""Functions of numbers that an analysis has `within` the values of something, all of these together."""
+
+WAVE = "wave"
+"""Of a formula: what is inside is taken along a period, over time."""
+
+FUNCTIONS = {**ON_CURVES, **ON_VALUES, **ON_NEW_AXIS, **ON_SWEEPS}
 WINDOWS = ("boxcar", "hann", "hamming", "blackman", "blackmanharris", "flattop")
 """Of scipy.signal, as words in a formula."""

@@ -31,13 +31,15 @@ _OWN = 8
 
 @dataclass(frozen=True)
 class Port:
-    """A port of a circuit: where its current stands among the unknowns, and where its values and its own conductance are."""
+    """A port of a circuit: where its current and the ends of its voltage stand among the unknowns, and where its values and
+    its own conductance are."""
 
     number: int
     name: str
     branch: int
     value: int
     conductance: int
+    ends: tuple[int, int]
 
     def impedance(self, system: System) -> np.ndarray:
         """(lanes,) [Ω]."""
@@ -66,7 +68,8 @@ def ports_of(system: System) -> tuple[Port, ...]:
 
 def _port(system: System, at: InstancePlace) -> Port:
     number = int(system.values[0, at.value + NUMBER_VALUE])
-    return Port(number, at.name, int(system.nodes[at.node + DEVICE.terminals]), at.value, at.conductance)
+    first, second, branch = (int(one) for one in system.nodes[at.node : at.node + DEVICE.terminals + 1])
+    return Port(number, at.name, branch, at.value, at.conductance, (first, second))
 
 
 @dataclass(frozen=True)

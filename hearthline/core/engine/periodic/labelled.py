@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.data.dataset import Dataset
+from hearthline.core.elements.port import POWER_VALUE
 from hearthline.core.engine.dc import conditions_of
 from hearthline.core.engine.periodic.lanes import LaneState, Periodic
 from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.scattering import ports_of
 
 LEAST_POINTS = 256
 """Of a waveform over a period."""
@@ -28,10 +30,10 @@ def dataset_of(kind: str, found: Periodic, variables: list[int], frequencies: np
             if variables:
                 samples = state.circuit.readouts(tones, here, np.array(variables))
                 devices[lane, : len(tones)] = tones.to_phasors(samples)
-    curves = _products(found, lanes)
+    curves = _products(found, lanes) | _powers(found, lanes, products)
     curves |= {system.unknowns[k].label: phasors[:, :, j] for j, k in enumerate(shown)}
     curves |= {system.variables[k].label: devices[:, :, j] for j, k in enumerate(variables)}
-    units = {"k1": "", "k2": ""} if "k1" in curves else {}
+    units = {label: "W" if "." in label else "" for label in _products(found, lanes) | _powers(found, lanes, 1)}
     units |= {system.unknowns[k].label: system.unknowns[k].kind.replace("I", "A") for k in shown}
     units |= {system.variables[k].label: system.variables[k].unit for k in variables}
     outcomes = np.repeat(found.outcomes[:, None], products, axis=1)
@@ -47,6 +49,39 @@ def _products(found: Periodic, lanes: int) -> dict[str, np.ndarray]:
         return {}
     table = state.balanced.tones.products
     return {f"k{k + 1}": np.repeat(table[None, :, k], lanes, axis=0) for k in range(table.shape[1])}
+
+
+def _powers(found: Periodic, lanes: int, products: int) -> dict[str, np.ndarray]:
+    """Of each port what goes into it and what it can give, at each product [W]."""
+    curves = {}
+    for port in ports_of(found.system):
+        delivered, available = np.full((2, lanes, products), np.nan)
+        for lane, state in enumerate(found.states):
+            if state is not None and products > 1:
+                x = np.pad(state.balanced.phasors, ((0, 0), (1, 0)))
+                power = -0.5 * ((x[:, port.ends[0]] - x[:, port.ends[1]]) * x[:, port.branch].conj()).real
+                power[0] *= 2.0
+                delivered[lane, : len(power)] = power
+                available[lane] = 0.0
+                watts = found.system.values[lane, port.value + POWER_VALUE : port.value + POWER_VALUE + 2]
+                for tone in range(state.balanced.tones.products.shape[1]):
+                    unit = np.eye(state.balanced.tones.products.shape[1], dtype=int)[tone]
+                    place = state.balanced.tones.place_of(unit)
+                    if place is not None:
+                        available[lane, place[0]] = watts[tone]
+        curves[delivered_label(port.number)] = delivered
+        curves[available_label(port.number)] = available
+    return curves
+
+
+def delivered_label(port: int) -> str:
+    """What goes into a port."""
+    return f"port{port}.delivered"
+
+
+def available_label(port: int) -> str:
+    """What a port can give."""
+    return f"port{port}.available"
 
 
 def wave_of(

@@ -18,6 +18,9 @@ from hearthline.core.engine.periodic.matrix import jacobian
 from hearthline.core.engine.periodic.oscillation import shunt_of, turning
 from hearthline.core.engine.periodic.tones import Tones
 
+LEAST_SAMPLES = 1024
+"""Along a period, for noise: the root of a current has kinks."""
+
 
 @dataclass(frozen=True)
 class Sensitivity:
@@ -56,7 +59,8 @@ def phase_noise(
     square of the sensitivity; one of 1/f by the square of the mean of the sensitivity times the root of its density (Hajimiri
     and Lee, IEEE J. Solid-State Circuits 1998).
     """
-    tones, phasors, frequency = state
+    coarse, phasors, frequency = state
+    tones = Tones(coarse.products, (max(coarse.count, LEAST_SAMPLES),))
     density = _densities(circuit, sources, tones, phasors)
     moving = np.hstack([np.zeros((tones.count, 1)), tones.to_samples(found.shift)])
     across = moving[:, sources.ends[:, 0]] - moving[:, sources.ends[:, 1]]

@@ -1,0 +1,70 @@
+"""Readings of what repeats: harmonics and mixing products by their numbers, powers, and where a gain gives way as power rises.
+
+Curves are (lanes, points) over the frequencies x of the products (points,) [Hz], the mean first.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hearthline.core.data.measure import Curve, Mistake
+
+MILLIWATT = 1e-3
+
+
+def harmonic(curve: Curve, x: np.ndarray, number: float) -> Curve:
+    """The phasor of a harmonic (lanes, 1); 0 is the mean. Raises Mistake for one that is not there."""
+    k = _whole(number, "a harmonic")
+    if not 0 <= k < curve.shape[1]:
+        raise Mistake(f"has harmonics 0 to {curve.shape[1] - 1}, and not {k}")
+    return curve[:, k : k + 1]
+
+
+def mixed(curve: Curve, x: np.ndarray, first: Curve, second: Curve, k1: float, k2: float) -> Curve:
+    """The phasor of the product k1 of the first tone and k2 of the second (lanes, 1), whose numbers stand in two curves. Of a
+    product below 0 Hz it is the conjugate of that above. Raises Mistake for one that is not there."""
+    wanted = _whole(k1, "a product"), _whole(k2, "a product")
+    for sign in (1, -1):
+        places = np.flatnonzero((first[0] == sign * wanted[0]) & (second[0] == sign * wanted[1]))
+        if len(places):
+            found = curve[:, places[:1]]
+            return found if sign > 0 else np.conj(found)
+    order = int((np.abs(first[0]) + np.abs(second[0])).max())
+    raise Mistake(f"has products up to order {order}, and not {wanted[0]:d}, {wanted[1]:d}")
+
+
+def dbc(curve: Curve, x: np.ndarray, number: float) -> Curve:
+    """A harmonic over the first [dB]."""
+    return 20.0 * np.log10(np.abs(harmonic(curve, x, number)) / np.abs(harmonic(curve, x, 1)))
+
+
+def dbm(power: np.ndarray) -> np.ndarray:
+    """A power [W] over 1 mW, in decibels."""
+    return 10.0 * np.log10(np.real(power) / MILLIWATT)
+
+
+def compression(gain: np.ndarray, power: np.ndarray, drop: float = 1.0) -> np.ndarray:
+    """Where a gain (sweeps, powers) [dB] has fallen by `drop` below that of the lowest power: the power there (sweeps, 1), in
+    whatever it is given, straight between points; NaN where it does not fall so far."""
+    found = np.full((len(gain), 1), np.nan)
+    for k, (row, over) in enumerate(zip(gain, power, strict=True)):
+        order = np.argsort(over, kind="stable")
+        below = row[order] - (row[order[0]] - drop)
+        places = np.flatnonzero((below[:-1] > 0) & (below[1:] <= 0))
+        if len(places):
+            j = int(places[0])
+            part = below[j] / (below[j] - below[j + 1])
+            found[k] = over[order[j]] + part * (over[order[j + 1]] - over[order[j]])
+    return found
+
+
+def intercept(wanted: np.ndarray, unwanted: np.ndarray, order: float = 3.0) -> np.ndarray:
+    """Where lines of slope 1 and of slope `order` (dB a dB) through the lowest power of a sweep (sweeps, powers) meet: the
+    wanted product's power there (sweeps, 1) [dBm]."""
+    return wanted[:, :1] + (wanted[:, :1] - unwanted[:, :1]) / (order - 1.0)
+
+
+def _whole(number: float, what: str) -> int:
+    if number != int(number):
+        raise Mistake(f"takes the number of {what}, which is whole, and not {number:g}")
+    return int(number)

@@ -1,0 +1,138 @@
+"""Oscillations against expansions, closed forms, transients, and kicks of charge."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.integrate import solve_ivp
+
+from hearthline.core.constants import BOLTZMANN
+from tests.approximation import approx
+from tests.benches import curve, data_of, ran
+
+TANK = "l1 a 0 1u\nc1 a 0 1n\nr1 a 0 10k\nb1 a 0 i=1e-6*v(a)**3-1.5e-4*v(a)\n"
+"""i = c v³ - g v about a tank: an amplitude of 2 √((g - 1/R) / (3 c))."""
+
+
+def pol(epsilon: float) -> str:
+    """v'' - ε (1 - v²) v' + v = 0."""
+    return f"l1 a 0 1\nc1 a 0 1\nb1 a 0 i={epsilon}*(v(a)**3/3-v(a))\n"
+
+
+@pytest.mark.parametrize("epsilon", [0.05, 0.2])
+def test_van_der_pol_at_small_epsilon(epsilon):
+    """ω = 1 - ε²/16 + 17 ε⁴/3072 (Andersen and Geer, SIAM J. Appl. Math. 1982, first terms)."""
+    data = data_of(pol(epsilon), "oscillation harmonics 15", ports={})
+    wanted = 1 - epsilon**2 / 16 + 17 * epsilon**4 / 3072
+    assert 2 * np.pi * data.points[1] == approx(wanted, abs=2 * epsilon**6 / 1000)
+    assert abs(curve(data, "V(a)")[1]) == approx(2.0, abs=epsilon**2 / 10)
+
+
+def test_a_strong_van_der_pol_has_the_period_of_integration_in_time():
+    """ε = 1.5: SciPy's DOP853 over settled periods."""
+    data = data_of(pol(1.5), "oscillation", ports={})
+
+    def slope(t, y):
+        return [y[1], 1.5 * (1 - y[0] ** 2) * y[1] - y[0]]
+
+    def passes(t, y):
+        return y[0]
+
+    passes.direction = 1
+    found = solve_ivp(slope, (0, 150), [0.5, 0.0], "DOP853", events=passes, rtol=1e-11, atol=1e-12).t_events[0]
+    assert 1 / data.points[1] == approx(np.diff(found[-6:]).mean(), rel=1e-6)
+
+
+def test_a_ring_swings_as_its_transient_does():
+    """Level 1, eleven stages; nothing pushes it but its poles."""
+    stages = "".join(
+        f"mn{k} n{(k + 1) % 11} n{k} 0 0 n w=1u l=0.2u\nmp{k} n{(k + 1) % 11} n{k} vdd vdd p w=2u l=0.2u\nc{k} n{k} 0 10f\n"
+        for k in range(11)
+    )
+    parts = "vdd vdd 0 1.2\n.model n nmos vto=0.4 kp=200u lambda=0.1\n.model p pmos vto=-0.4 kp=80u lambda=0.1\n.ic v(n0)=0 v(n1)=1.2\n"
+    lines = {"o": "oscillation harmonics 31", "t": "transient to 12n from 6n step 10p begin given error 1e-5"}
+    found = ran(parts + stages, lines, ports={})
+    course, v = found.results["t"].points, curve(found.results["t"], "V(n3)")
+    if course.ndim == 2:
+        course = course[0]
+    k = np.flatnonzero((v[:-1] < 0.6) & (v[1:] >= 0.6))
+    passings = course[k] + (0.6 - v[k]) * (course[k + 1] - course[k]) / (v[k + 1] - v[k])
+    assert found.results["o"].points[1] == approx(1 / np.diff(passings).mean(), rel=1e-4)
+    assert curve(found.results["o"].wave, "V(n3)").max() == approx(v.max(), abs=2e-3)
+
+
+def test_a_nearly_sinusoidal_tank_in_closed_form():
+    """Amplitude; sensitivity -sin θ / (C A ω); phase noise of a resistor, (f0/f)² kT / (R C² A² ω²)."""
+    found = ran(
+        TANK, {"o": "oscillation near 5M harmonics 9", "p": "phase_noise of o from 1k to 10M points 1"}, ports={}
+    )
+    data, noise = found.results["o"], found.results["p"]
+    frequency = data.points[1]
+    size = 2 * np.sqrt((1.5e-4 - 1e-4) / 3e-6)
+    assert abs(curve(data, "V(a)")[1]) == approx(size, rel=1e-6)
+    omega = 2 * np.pi * frequency
+    phase = omega * data.wave.points + np.angle(curve(data, "V(a)")[1])
+    np.testing.assert_allclose(
+        curve(data.wave, "shift(a)"), -np.sin(phase) / (1e-9 * size * omega), atol=1e-3 / (1e-9 * size * omega)
+    )
+    wanted = (frequency / noise.points) ** 2 * BOLTZMANN * 300.15 / (1e4 * (1e-9 * size * omega) ** 2)
+    np.testing.assert_allclose(curve(noise, "noise.phase"), wanted, rtol=1e-3)
+    np.testing.assert_allclose(curve(noise, "r1.thermal"), curve(noise, "noise.phase"))
+
+
+def test_the_phase_answers_to_a_charge_as_a_kicked_transient_does():
+    """A strongly bent oscillation, kicked at 16 phases: by how much later passings come earlier for good (SciPy's DOP853)."""
+    data = data_of(pol(1.0), "oscillation harmonics 41", ports={})
+    wave, period = data.wave, 1 / data.points[1]
+    volts, amps, shift = (curve(wave, label) for label in ("V(a)", "I(l1)", "shift(a)"))
+
+    def slope(t, y):
+        return [-(y[0] ** 3 / 3 - y[0]) - y[1], y[0]]
+
+    def passes(t, y):
+        return y[0]
+
+    passes.direction = 1
+
+    def last(k: int, charge: float) -> float:
+        start = [volts[k] + charge, amps[k]]
+        found = solve_ivp(slope, (0, 12 * period), start, "DOP853", events=passes, rtol=1e-11, atol=1e-12)
+        return found.t_events[0][-1]
+
+    charge = 1e-3
+    for k in range(0, len(volts), len(volts) // 16):
+        moved = (last(k, -charge) - last(k, charge)) / (2 * charge)
+        moved = (moved + period / 4 / charge) % (period / 2 / charge) - period / 4 / charge
+        assert shift[k] == approx(moved, rel=0.01, abs=0.01 * np.abs(shift).max())
+
+
+def test_flicker_goes_up_by_the_mean_of_the_sensitivity():
+    """A diode's flicker in an oscillation whose halves are not alike: (f0/f)² of half the square of the mean of shift times the
+    root of the density at each moment (Hajimiri and Lee 1998); white shot noise by the mean of the square."""
+    parts = TANK.replace("v(a)**3", "(v(a)-0.5)**3") + "d1 a 0 dd\n.model dd d is=1e-9 n=40 kf=1e-12 af=1\n"
+    lines = {"o": "oscillation near 5M harmonics 15", "p": "phase_noise of o from 1k to 100k points 1"}
+    more = '[[watches]]\nformula = "d1.id"\nanalysis = "o"\n'
+    found = ran(parts, lines, ports={}, more=more)
+    data, noise = found.results["o"], found.results["p"]
+    shift, current = curve(data.wave, "shift(a)"), curve(data.wave, "d1.id")
+    at = noise.points
+    flicker = 0.5 * (data.points[1] / at) ** 2 * (shift * np.sqrt(1e-12 * np.abs(current))).mean() ** 2 / at
+    names = [name for name in noise.curves if name.startswith("d1.")]
+    ours = {name: curve(noise, name) for name in names}
+    steep = [rows for rows in ours.values() if rows[0] / rows[1] > 500]
+    assert len(steep) == 1
+    np.testing.assert_allclose(steep[0], flicker, rtol=6e-4)  # a root has kinks: both are sums over samples
+
+
+@pytest.mark.parametrize(
+    ("parts", "said"),
+    [
+        (TANK.replace("1.5e-4", "0.5e-4"), "no pole of the operating point grows"),
+        ("v1 a 0 1\nr1 a b 1k\nc1 b 0 1p\n", "no pole that swings"),
+        (TANK.replace("1e-6*v(a)**3-", "-"), "no device limits it"),
+    ],
+)
+def test_what_does_not_oscillate_says_so(parts, said):
+    """With its poles, or with how far it grew; never the solution at rest."""
+    with pytest.raises(AssertionError, match=said):
+        ran(parts, {"o": "oscillation harmonics 9"}, ports={})
