@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tracemalloc
+from functools import partial
 
 import numpy as np
 
@@ -16,7 +17,7 @@ COUNTS = (1, 10, 100, 1000)
 
 
 def rows() -> list[Row]:
-    """Operating points of 20 transistors at as many temperatures: solving them, and memory from lowering on. Held against a lane alone."""
+    """Operating points of 20 transistors at as many temperatures, and memory from lowering on; held against one alone."""
     alone = _system(1)
     _ = alone.static
     solve(alone)
@@ -26,16 +27,9 @@ def rows() -> list[Row]:
         _ = system.static
         bursts = max(1, 200 // count)
 
-        def ours(system=system, bursts=bursts) -> None:
-            for _ in range(bursts):
-                solve(system)
-
-        def floor(turns=bursts * min(count, 20)) -> None:
-            for _ in range(turns):
-                solve(alone)
-
-        taken, by_itself = paired(ours, floor)
-        share = by_itself / (bursts * min(count, 20))
+        turns = bursts * min(count, 20)
+        taken, by_itself = paired(partial(_repeated, system, bursts), partial(_repeated, alone, turns))
+        share = by_itself / turns
         each = type(taken).of(taken / bursts / count, [])
         each.spread = taken.spread
         found.append(Row(f"operating point, each of {count} lanes", each, share, 1.0, "a lane alone, solved by itself"))
@@ -43,6 +37,11 @@ def rows() -> list[Row]:
             Row(f"memory of each of {count} lanes", _bytes(count) / 1e3, _bytes(1) / 1e3, 1.0, "of one alone", "kB")
         )
     return found
+
+
+def _repeated(system: System, times: int) -> None:
+    for _ in range(times):
+        solve(system)
 
 
 def _system(count: int) -> System:

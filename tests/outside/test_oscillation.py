@@ -124,6 +124,20 @@ def test_flicker_goes_up_by_the_mean_of_the_sensitivity():
     np.testing.assert_allclose(steep[0], flicker, rtol=6e-4)  # a root has kinks: both are sums over samples
 
 
+def test_a_tuning_curve_within_a_parameter():
+    """1 / (2π √(L C)) of a tank with little bend; phase noise within the same."""
+    parts = ".param cap=1n\n" + TANK.replace("1n", "{cap}")
+    lines = {
+        "o": "oscillation harmonics 5 within cap at 0.5n,1n,2n",
+        "p": "phase_noise of o from 1k to 10k points 1 within cap at 0.5n,1n,2n",
+    }
+    found = ran(parts, lines, ports={})
+    caps = np.array([0.5e-9, 1e-9, 2e-9])
+    np.testing.assert_allclose(found.results["o"].points[:, 1], 1 / (2 * np.pi * np.sqrt(1e-6 * caps)), rtol=1e-5)
+    sizes = found.results["p"].curves["noise.phase"][:, 0]
+    np.testing.assert_allclose(sizes[1:] / sizes[:-1], 0.25, rtol=1e-3)  # (f / (C ω))²
+
+
 @pytest.mark.parametrize(
     ("parts", "said"),
     [

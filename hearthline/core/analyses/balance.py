@@ -100,11 +100,12 @@ class BalanceAnalysis(AnalysisKind):
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """All voltages and currents are kept, and device quantities as there is room."""
         from hearthline.core.engine.periodic.labelled import dataset_of
-        from hearthline.core.engine.periodic.lanes import balance
+        from hearthline.core.engine.periodic.lanes import balance, check_sources
 
         hertz, tones = self.tones_of(plan)
         system = plan.circuit.system(netlist, lanes)
         _, variables = plan.kept(system, len(lanes))
+        check_sources(system, hertz, tones)
 
         def run(job: Job) -> Piece:
             found = balance(system, hertz, tones, plan.circuit.tolerances, job)

@@ -13,6 +13,10 @@ from hearthline.core.data.dataset import Dataset
 
 WAVE = "wave"
 """The group of what repeats over a period of time."""
+PACKED = {"device": False, "device phasors": True}
+"""Variables that hold the quantities of all devices, and whether these are complex."""
+QUANTITIES = {"device": "quantity", "device phasors": "phasor quantity"}
+"""The axis of each, with their names."""
 SQUEEZED_BYTES = 8e6
 """Of curves that are compressed: it is slow."""
 
@@ -43,17 +47,19 @@ def write_dataset_group(file: Any, data: Dataset) -> None:
             file.create_variable(variable, ("lane",), data=values)
     size = sum(values.nbytes for values in data.curves.values())
     squeezed = {"compression": "gzip", "compression_opts": 1, "shuffle": True} if size < SQUEEZED_BYTES else {}
-    packed = [label for label, values in data.curves.items() if _is_packed(label, values)]
+    packed = {label for label, values in data.curves.items() if _is_packed(label, values)}
     for label, values in data.curves.items():
         if label not in packed:
             name = _stored(label)
             dims: tuple[str, ...] = ("lane", along)
             if np.iscomplexobj(values):
-                dims, values = (*dims, "part"), np.stack([values.real, values.imag], axis=2)
+                dims, values = (*dims, "part"), _parts(values)
             variable = file.create_variable(name, dims, data=values, **squeezed)
             variable.attrs["units"] = data.units.get(label, "")
-    if packed:
-        _write_packed(file, data, packed, along, squeezed)
+    for name, kind in PACKED.items():
+        labels = [label for label in data.curves if label in packed and np.iscomplexobj(data.curves[label]) == kind]
+        if labels:
+            _write_packed(file, data, name, labels, ("lane", along), squeezed)
     file.create_variable("outcome", ("lane", along), data=data.outcomes.astype(np.int8), compression="gzip")
     file.attrs["analysis"] = data.kind
     file.attrs["axis"] = data.axis
@@ -71,18 +77,28 @@ def _stored(label: str) -> str:
 
 
 def _is_packed(label: str, values: np.ndarray) -> bool:
-    """Quantities of devices are many: they stand together in one variable, `device`, along the axis `quantity`."""
-    return "(" not in label and np.isrealobj(values)
+    """Quantities of devices are many: they stand together in one variable along an axis of their own; so do the answers of a
+    phase."""
+    return "(" not in label or label.startswith("shift(")
 
 
-def _write_packed(file: Any, data: Dataset, labels: list[str], along: str, squeezed: dict) -> None:
+def _parts(values: np.ndarray) -> np.ndarray:
+    """Real and imaginary along a last axis."""
+    return np.stack([values.real, values.imag], axis=-1)
+
+
+def _write_packed(
+    file: Any, data: Dataset, name: str, labels: list[str], dims: tuple[str, ...], squeezed: dict
+) -> None:  # fmt: skip
     import h5py
 
-    file.dimensions["quantity"] = len(labels)
-    names = np.array(labels, dtype=object)
-    file.create_variable("quantity", ("quantity",), dtype=h5py.string_dtype(), data=names)
+    along = QUANTITIES[name]
+    file.dimensions[along] = len(labels)
+    file.create_variable(along, (along,), dtype=h5py.string_dtype(), data=np.array(labels, dtype=object))
     values = np.stack([data.curves[label] for label in labels])
-    variable = file.create_variable("device", ("quantity", "lane", along), data=values, **squeezed)
+    if PACKED[name]:
+        dims, values = (*dims, "part"), _parts(values)
+    variable = file.create_variable(name, (along, *dims), data=values, **squeezed)
     variable.attrs["units"] = json.dumps([data.units.get(label, "") for label in labels])
 
 
@@ -99,10 +115,11 @@ def read_dataset(file: Any) -> Dataset:
     there = {label: file[_stored(label)] for label in order if _stored(label) in file.variables}
     curves = {label: _curve(variable) for label, variable in there.items()}
     units = {label: str(there[label].attrs["units"]) for label in curves} | json.loads(attributes["units"])
-    if "device" in file.variables:
-        packed = [label for label in order if label not in curves]
-        curves |= dict(zip(packed, file["device"][...], strict=True))
-        units |= dict(zip(packed, json.loads(file["device"].attrs["units"]), strict=True))
+    for name, along in QUANTITIES.items():
+        if name in file.variables:
+            labels = [one.decode() if isinstance(one, bytes) else str(one) for one in file[along][...]]
+            curves |= dict(zip(labels, _curve(file[name]), strict=True))
+            units |= dict(zip(labels, json.loads(file[name].attrs["units"]), strict=True))
     curves = {label: curves[label] for label in order}
     points = file[axis][...]
     outcomes = file["outcome"][...].astype(np.int64)

@@ -7,12 +7,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from hearthline.core.circuit.netlist import Element
 from hearthline.core.elements.port import DEVICE, POWER_VALUE, RESISTANCE_VALUE
+from hearthline.core.engine.complaints import complain
 from hearthline.core.engine.periodic.tones import SAME, Tones
 from hearthline.core.engine.small_signal import unit_excitation
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient.waves import NAMES, PULSE, SIN, WaveInLanes
-from hearthline.core.errors import CircuitError
 from hearthline.core.quantity import write
 
 
@@ -26,17 +27,16 @@ def excitation(system: System, lane: int, tones: Tones, frequencies: np.ndarray)
 
 
 def _waves(system: System, lane: int, tones: Tones, frequencies: np.ndarray) -> Iterator[tuple[str, np.ndarray]]:
+    elements = {one.name: one for one in system.netlist.elements}
     for name, wave in system.waves.items():
-        found = np.zeros(len(tones), complex)
+        found, source = np.zeros(len(tones), complex), elements[name]
         direct = system.values[lane, system.source_slots[name]]
         if wave.kind == SIN:
-            _add_sine(found, name, wave.numbers[lane], tones, frequencies)
+            _add_sine(found, source, wave.numbers[lane], tones, frequencies)
         elif wave.kind == PULSE:
-            _add_pulse(found, name, wave, lane, tones, frequencies)
+            _add_pulse(found, source, wave, lane, tones, frequencies)
         else:
-            raise CircuitError(
-                f"{name}: a balance takes sin and pulse, which repeat for ever, and no {NAMES[wave.kind]}", part=name
-            )
+            raise complain(source, f"a balance takes sin and pulse, which repeat for ever, and no {NAMES[wave.kind]}")
         found[0] -= direct
         yield name, found
 
@@ -47,28 +47,26 @@ def _padded(numbers: np.ndarray, count: int) -> np.ndarray:
     return full
 
 
-def _add_sine(found: np.ndarray, name: str, numbers: np.ndarray, tones: Tones, frequencies: np.ndarray) -> None:
+def _add_sine(found: np.ndarray, source: Element, numbers: np.ndarray, tones: Tones, frequencies: np.ndarray) -> None:
     offset, size, frequency, delay, damping, phase = _padded(numbers, 6)
     if delay or damping:
-        raise CircuitError(f"{name}: in a balance a sine has no delay and no damping; leave them out", part=name)
+        raise complain(source, "in a balance a sine has no delay and no damping; leave them out")
     found[0] += offset
     if size:
-        product = _mix_of(name, frequency, tones, frequencies)
+        product = _mix_of(source, frequency, tones, frequencies)
         _add(found, tones, product, -1j * size * np.exp(1j * np.radians(phase)))
 
 
 def _add_pulse(
-    found: np.ndarray, name: str, wave: WaveInLanes, lane: int, tones: Tones, frequencies: np.ndarray
+    found: np.ndarray, source: Element, wave: WaveInLanes, lane: int, tones: Tones, frequencies: np.ndarray
 ) -> None:  # fmt: skip
     low, high, delay, rise, fall, width, period = _padded(wave.numbers[lane], 7)
     if period <= 0:
-        raise CircuitError(f"{name}: in a balance a pulse has a period; it is the last of its numbers", part=name)
+        raise complain(source, "in a balance a pulse has a period; it is the last of its numbers")
     if rise + width + fall > period * (1 + SAME):
-        raise CircuitError(
-            f"{name}: rise, width and fall come to {write(rise + width + fall, 's', 4)}, more than its period "
-            f"{write(period, 's', 4)}", part=name,
-        )  # fmt: skip
-    product = _mix_of(name, 1.0 / period, tones, frequencies)
+        whole = f"{write(rise + width + fall, 's', 4)}, more than its period {write(period, 's', 4)}"
+        raise complain(source, f"rise, width and fall come to {whole}")
+    product = _mix_of(source, 1.0 / period, tones, frequencies)
     found[0] += low + (high - low) * (0.5 * (rise + fall) + width) / period
     number = 1
     while tones.place_of(number * product) is not None:
@@ -85,17 +83,18 @@ def _edge(omega: float, begin: float, length: float) -> complex:
     return complex(middle * np.sinc(omega * length / (2.0 * np.pi)))
 
 
-def _mix_of(name: str, frequency: float, tones: Tones, frequencies: np.ndarray) -> np.ndarray:
+def _mix_of(source: Element, frequency: float, tones: Tones, frequencies: np.ndarray) -> np.ndarray:
     """The product of the tones that has that frequency. Raises CircuitError naming the nearest."""
     there = tones.frequencies(frequencies)
     near = int(np.argmin(np.abs(there[1:] - frequency))) + 1
     if abs(there[near] - frequency) <= SAME * frequency:
         return tones.products[near]
-    raise CircuitError(
-        f"{name} has {write(frequency, 'Hz', 6)}, which is no whole mix of the tones "
-        f"{', '.join(write(one, 'Hz', 6) for one in frequencies)} that is kept; the nearest is {write(there[near], 'Hz', 6)}",
-        part=name,
+    said = ", ".join(write(one, "Hz", 6) for one in frequencies)
+    message = (
+        f"{write(frequency, 'Hz', 6)} is no whole mix of {said} that the balance keeps; the nearest is "
+        f"{write(there[near], 'Hz', 6)}"
     )
+    raise complain(source, message)
 
 
 def _add(found: np.ndarray, tones: Tones, product: np.ndarray, phasor: complex) -> None:

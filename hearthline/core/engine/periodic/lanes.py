@@ -71,14 +71,11 @@ def balance(
     system: System, hertz: np.ndarray, tones: Tones | None, tolerances: Tolerances = DEFAULT, job: Job | None = None
 ) -> Periodic:
     """The periodic state of every lane under tones [Hz]; of one tone the number of harmonics is found where no `tones` are
-    given.
-
-    Raises CircuitError at a source that does not fit.
+    given. Raises CircuitError at a source that does not fit.
     """
     begin, job = time.perf_counter(), job or Job()
     harmonics = FIRST_HARMONICS
     known: list[LaneState | None] = [None] * len(system.lanes)
-    _sources_fit(system, tones or one_tone(1), hertz)
     point = solve(system, SourceSweep(), tolerances, None, (), job)
     while True:
         wanted = tones or one_tone(harmonics)
@@ -98,10 +95,9 @@ def balance(
     )  # fmt: skip
 
 
-def _sources_fit(system: System, tones: Tones, hertz: np.ndarray) -> None:
-    """Raises CircuitError before anything is solved. A balance that finds its number of harmonics takes any of them."""
-    if tones.products.shape[1] == 1 and len(tones) == 2:
-        tones = one_tone(MOST_HARMONICS)
+def check_sources(system: System, hertz: np.ndarray, tones: Tones | None) -> None:
+    """Raises CircuitError at a source that does not fit; a balance that finds its number of harmonics takes any of them."""
+    tones = tones or one_tone(MOST_HARMONICS)
     for lane in range(len(system.lanes)):
         excitation(system, lane, tones, hertz)
 

@@ -16,12 +16,14 @@ from hearthline.core.engine.periodic.balance import ALIASED, Balanced
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
 from hearthline.core.engine.periodic.matrix import Jacobian, jacobian, shunted_nets
 from hearthline.core.engine.periodic.start import Pole
-from hearthline.core.engine.periodic.tones import Tones
+from hearthline.core.engine.periodic.tones import Tones, one_tone
 
 FIRST_SHARE, RISE, LEAST_RISE = 1e-3, 3.0, 1.02
 """Of the largest voltage, the amplitude to begin with [V a V]; by how much it is raised at a time, and at least."""
 LARGEST = 100.0
 """Of the largest voltage, an amplitude that nothing has bent by then."""
+CLIMBING = 4
+"""Harmonics on the way up."""
 MOST_ITERATIONS, CLOSE = 25, 1e-3
 
 
@@ -47,12 +49,17 @@ class Oscillator:
     """One lane's way from a pole to its oscillation."""
 
     def __init__(self, circuit: LaneCircuit, tones: Tones, rest: np.ndarray, pole: Pole):
-        self.circuit, self.tones, self.rest, self.pole = circuit, tones, rest, pole
-        self.order = tones.products[:, 0].astype(float)
+        self.circuit, self.rest, self.pole = circuit, rest, pole
+        self._wanted, self.tones = tones, tones
         self.iterations = 0
         nets = shunted_nets(circuit)
         self.net = int(nets[np.argmax(np.abs(pole.shape[nets]))]) if len(nets) else -1
         self.picks = ((self.net, 1, False), (self.net, 1, True))
+
+    @property
+    def order(self) -> np.ndarray:
+        """Number of each harmonic."""
+        return self.tones.products[:, 0].astype(float)
 
     def solve(self, near: Standing | None = None) -> tuple[Balanced, float]:
         """The oscillation and its frequency [Hz]. Raises NoOscillationError."""
@@ -63,7 +70,22 @@ class Oscillator:
                 return self._refined(self._standing(near))
             except np.linalg.LinAlgError:
                 pass
-        return self._refined(self._standing(self._climb()))
+        try:
+            state = self._risen(one_tone(min(CLIMBING, len(self._wanted) - 1)))
+        except (NoOscillationError, np.linalg.LinAlgError):
+            state = self._risen(self._wanted)
+        return self._refined(state)
+
+    def _risen(self, tones: Tones) -> Standing:
+        """Up with these harmonics, then with all."""
+        self.tones = tones
+        state = self._standing(self._climb())
+        self.tones = self._wanted
+        if tones is self._wanted:
+            return state
+        x = np.zeros((len(self.tones), self.circuit.size), complex)
+        x[: len(state.phasors)] = state.phasors
+        return self._standing(Standing(x, state.s, state.along))
 
     def _climb(self) -> Standing:
         """Up to where it no longer grows: a state close to the one that is sought."""
