@@ -8,19 +8,23 @@ frequency, and S the sources (Kundert and Sangiovanni-Vincentelli 1986; Nakhla a
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
-from hearthline.core.engine.periodic.matrix import jacobian
+from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
 from hearthline.core.engine.periodic.tones import Tones
 
 ALIASED = 1e-6
 """Share of the largest current that may lie beyond what the samples tell apart."""
 CERTAIN = 0.1
 """Of its tolerance that the next step may be expected to be, to be left out."""
-MOST_ITERATIONS, SMALLEST_SHARE = 40, 1e-3
-"""Of Newton; and of the sources, by which they may be raised at least."""
+MOST_LIMITED, MOST_DAMPED, KEPT = 30, 40, 0.25
+"""Iterations with the limits of devices, and with steps that are cut; how much smaller a step must be for its matrix to
+stay."""
+SMALLEST_PART, SMALLEST_SHARE, MOST_MATRICES = 1e-2, 1e-3, 80
+"""Of a step that leads down; of the sources, by which they may be changed at least; and matrices that this may cost."""
 
 
 @dataclass(frozen=True)
@@ -44,6 +48,14 @@ class NotBalancedError(Exception):
         self.share, self.moved = share, moved
 
 
+@dataclass(frozen=True)
+class Begin:
+    """A state to begin at: phasors, and the sources that they belong to (products, unknowns)."""
+
+    phasors: np.ndarray
+    sources: np.ndarray
+
+
 @dataclass
 class Balance:
     """The equations of a lane: the circuit, its products at `frequencies` [Hz], its sources (products, unknowns)."""
@@ -53,27 +65,35 @@ class Balance:
     frequencies: np.ndarray
     sources: np.ndarray
     iterations: int = 0
+    matrix: Jacobian | None = None
 
-    def solve(self, start: np.ndarray | None, rest: np.ndarray) -> Balanced:
-        """From phasors close by where there are such, else from the point at `rest` (products, unknowns), raising the sources
-        step by step where Newton does not come down at once. Raises NotBalancedError."""
-        begins = [one for one in (start, rest) if one is not None]
+    def solve(self, start: Begin | None, rest: np.ndarray) -> Balanced:
+        """From a state close by where there is such, else from the point at `rest` (products, unknowns); where Newton does not
+        come down at once, sources are changed step by step. Raises NotBalancedError."""
+        still = Begin(rest, np.zeros_like(self.sources))
+        begins = [one for one in (start, still) if one is not None]
         for begin in begins:
             try:
-                return self._refined(*self._newton(begin, self.sources), 0)
+                return self._refined(*self._newton(begin.phasors, self.sources), 0)
             except NotBalancedError:
                 continue
-        return self._raised(rest)
+        for begin in begins[:-1]:
+            try:
+                return self._changed(begin)
+            except NotBalancedError:
+                continue
+        return self._changed(still)
 
-    def _raised(self, rest: np.ndarray) -> Balanced:
-        share, step, x, count = 0.0, 0.25, rest, 0
+    def _changed(self, begin: Begin) -> Balanced:
+        share, step, x, count = 0.0, 0.25, begin.phasors, 0
+        most = self.iterations + MOST_MATRICES
         while share < 1.0:
             wanted = min(1.0, share + step)
             try:
-                x, along = self._newton(x, wanted * self.sources)
+                x, along = self._newton(x, begin.sources + wanted * (self.sources - begin.sources))
             except NotBalancedError as error:
                 step *= 0.5
-                if step < SMALLEST_SHARE:
+                if step < SMALLEST_SHARE or self.iterations > most:
                     raise NotBalancedError(share, error.moved) from None
                 continue
             share, step, count = wanted, 1.5 * step, count + 1
@@ -90,40 +110,124 @@ class Balance:
         before = self.tones
         while (finer := self.tones.finer()) is not None:
             self.tones = finer
-            self.circuit.trust()
-            if self.circuit.along(finer, x).rest <= ALIASED:
+            if self.circuit.along(finer, x, limits=False).rest <= ALIASED:
                 break
         return self.tones is not before
 
     def _newton(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
-        """Newton from x: the solution, and what was found along the period there."""
-        circuit, limits = self.circuit, self.circuit.tolerances
-        nets = circuit.system.net_count
-        s = 2j * np.pi * self.frequencies
-        entries, gains = circuit.dispersion(self.frequencies)
-        floor = np.where(np.arange(circuit.size) < nets, limits.vntol, limits.abstol)
-        circuit.trust()
-        step, before, distance = np.zeros_like(x), np.inf, np.inf
-        for _ in range(MOST_ITERATIONS):
-            self.iterations += 1
-            along = circuit.along(self.tones, x)
-            missing = sources - along.flows - s[:, None] * along.charges
-            for k, entry in enumerate(entries):
-                missing[:, circuit.rows[entry]] -= gains[:, k] * x[:, circuit.columns[entry]]
-            missing[0] = missing[0].real
-            try:
-                step = jacobian(circuit, self.tones, along, s, self.frequencies).solve(missing)
-            except np.linalg.LinAlgError:
-                break
-            if not np.isfinite(step).all():
-                break
+        """Newton from x, first with the limits of the devices, which suit junctions, then with steps that are cut where they
+        lead up, which suits all else: the solution, and what was found along the period there. Raises NotBalancedError."""
+        try:
+            return self._limited(x, sources)
+        except NotBalancedError:
+            return self._damped(x, sources)
+
+    def _limited(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
+        """With a matrix that is kept as long as its steps shrink quickly; it may be that of a neighbour."""
+        self.circuit.trust()
+        ends, fresh, begin = _Ends(self.circuit), False, x
+        for _ in range(MOST_LIMITED):
+            along = self.circuit.along(self.tones, x)
+            missing = self._missing(x, along, sources)
+            if self.matrix is None:
+                self.matrix, fresh = self._matrix(along), True
+            step = self._solved(self.matrix, missing, ends)
             x = x + step
-            size = np.abs(x).max(axis=0)
-            rounding = np.where(np.arange(circuit.size) < nets, 0.0, 1e-13 * np.abs(along.flows).max())
-            allowed = limits.reltol * size + floor + rounding
-            before, distance = distance, float((np.abs(step).max(axis=0) / allowed).max())
-            # Newton converges quadratically: the next step would be as much smaller again, squared
-            certain = distance < before < np.inf and distance * (distance / before) ** 2 <= CERTAIN
-            if not along.limited and (distance <= 1.0 or certain):
+            if ends.reached(step, x, along, fresh):
                 return x, along
-        raise NotBalancedError(0.0, np.nan_to_num(np.abs(step).max(axis=0), nan=np.inf))
+            if along.limited or not ends.shrunk <= KEPT:
+                if ends.shrunk > 1.0 and not fresh:  # a neighbour's matrix led away
+                    x, ends = begin, _Ends(self.circuit)
+                    self.circuit.trust()
+                self.matrix = None
+            else:
+                begin = x
+            fresh = False
+        self.matrix = None
+        raise NotBalancedError(0.0, ends.moved)
+
+    def _damped(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
+        ends = _Ends(self.circuit)
+        along = self.circuit.along(self.tones, x, limits=False)
+        missing = self._missing(x, along, sources)
+        scale = np.bincount(self.circuit.rows, np.abs(along.slopes.mean(axis=0)), self.circuit.size) + 1e-30
+        for _ in range(MOST_DAMPED):
+            step, part = self._solved(self._matrix(along), missing, ends), 1.0
+            before = np.linalg.norm(missing / scale)
+            while True:
+                tried = x + part * step
+                along = self.circuit.along(self.tones, tried, limits=False)
+                missing = self._missing(tried, along, sources)
+                if np.linalg.norm(missing / scale) <= (1.0 - 0.1 * part) * before or ends.small(step, tried):
+                    break
+                part *= 0.5
+                if part < SMALLEST_PART:
+                    raise NotBalancedError(0.0, ends.moved)
+            x = tried
+            if part == 1.0 and ends.reached(step, x, along, True):
+                return x, along
+        raise NotBalancedError(0.0, ends.moved)
+
+    def _missing(self, x: np.ndarray, along: Along, sources: np.ndarray) -> np.ndarray:
+        """What is left of the equations (products, unknowns)."""
+        circuit = self.circuit
+        found = sources - along.flows - self._s[:, None] * along.charges
+        entries, gains = self._dispersion
+        for k, entry in enumerate(entries):
+            found[:, circuit.rows[entry]] -= gains[:, k] * x[:, circuit.columns[entry]]
+        found[0] = found[0].real
+        return found
+
+    def _matrix(self, along: Along) -> Jacobian:
+        self.iterations += 1
+        return jacobian(self.circuit, self.tones, along, self._s, self.frequencies)
+
+    def _solved(self, matrix: Jacobian, missing: np.ndarray, ends: _Ends) -> np.ndarray:
+        """A step. Raises NotBalancedError where there is none."""
+        try:
+            step = matrix.solve(missing)
+        except (np.linalg.LinAlgError, ValueError):
+            step = np.full_like(missing, np.nan)
+        if not np.isfinite(step).all():
+            self.matrix = None
+            raise NotBalancedError(0.0, ends.moved)
+        return step
+
+    @cached_property
+    def _s(self) -> np.ndarray:
+        return 2j * np.pi * self.frequencies
+
+    @cached_property
+    def _dispersion(self) -> tuple[np.ndarray, np.ndarray]:
+        return self.circuit.dispersion(self.frequencies)
+
+
+class _Ends:
+    """When Newton is done: each unknown has moved by less than its tolerance, or is certain to with the next step."""
+
+    def __init__(self, circuit: LaneCircuit):
+        self.limits, nets = circuit.tolerances, np.arange(circuit.size) < circuit.system.net_count
+        self.nets = nets
+        self.floor = np.where(nets, self.limits.vntol, self.limits.abstol)
+        self.moved = np.full(circuit.size, np.inf)
+        self.distance, self.shrunk = np.inf, 0.0
+
+    def _distance(self, step: np.ndarray, x: np.ndarray, largest: float) -> float:
+        self.moved = np.abs(step).max(axis=0)
+        rounding = np.where(self.nets, 0.0, 1e-13 * largest)
+        return float((self.moved / (self.limits.reltol * np.abs(x).max(axis=0) + self.floor + rounding)).max())
+
+    def small(self, step: np.ndarray, x: np.ndarray) -> bool:
+        """Whether a step is so small that rounding decides where it leads."""
+        return self._distance(step, x, 0.0) <= 10.0
+
+    def reached(self, step: np.ndarray, x: np.ndarray, along: Along, newton: bool) -> bool:
+        """Whether this was the last one. With a matrix of its own the next step would be as much smaller again, squared; with
+        one that is kept, as much smaller again."""
+        before = self.distance
+        now = self.distance = self._distance(step, x, float(np.abs(along.flows).max()))
+        self.shrunk = now / before if before < np.inf else 0.0
+        ahead = now * (self.shrunk**2 if newton else self.shrunk / max(1.0 - self.shrunk, 1e-3))
+        certain = now < before < np.inf and ahead <= CERTAIN
+        known = newton or before < np.inf
+        return not along.limited and ((now <= 1.0 and known) or certain)

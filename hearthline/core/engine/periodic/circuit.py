@@ -10,13 +10,14 @@ import numpy as np
 from hearthline.core.elements.device import Dispersion
 from hearthline.core.engine.kernels.periodic import evaluated_at
 from hearthline.core.engine.kernels.small_signal import readouts_at
-from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.periodic.tones import Tones
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
-from hearthline.core.models.layout import COUNT
 from hearthline.core.models.signature import LIMIT, TRUST
+
+STRAIGHT = 1e-13
+"""Share by which a slope may move along a period and be taken for one that does not."""
 
 
 @dataclass(frozen=True)
@@ -32,6 +33,15 @@ class Along:
     limited: int
     rest: float
 
+    @cached_property
+    def bent(self) -> np.ndarray:
+        """The entries that change along the period."""
+        found = np.zeros(self.slopes.shape[1], bool)
+        for one in (self.slopes, self.capacitances):
+            low, high = one.min(axis=0), one.max(axis=0)
+            found |= high - low > STRAIGHT * np.maximum(np.abs(low), np.abs(high))
+        return np.flatnonzero(found)
+
 
 class LaneCircuit:
     """A circuit in a lane; it remembers the limits of its devices from one evaluation to the next."""
@@ -46,28 +56,16 @@ class LaneCircuit:
         self.columns = np.repeat(self.pattern.order, np.diff(self.pattern.starts))
         self._remembered = np.zeros((0, 0))
 
-    @cached_property
-    def bent(self) -> np.ndarray:
-        """The entries of the matrix that change along a period: those of devices that are not straight."""
-        system, found = self.system, np.zeros(len(self.rows) + 1, bool)
-        at = charged = 0
-        for span, kind in zip(system.spans, system.kinds, strict=True):
-            entries, more = int(span[COUNT]) * len(kind.conductance), int(span[COUNT]) * len(kind.capacitance)
-            if isinstance(kind, ModuleKind):
-                found[self.arrays.slots[at : at + entries]] = True
-                found[self.arrays.capacitance_slots[charged : charged + more]] = True
-            at, charged = at + entries, charged + more
-        return np.flatnonzero(found[:-1])
-
     def trust(self) -> None:
         """The next evaluation takes its points as they are."""
         self._remembered = np.zeros((0, 0))
 
-    def along(self, tones: Tones, phasors: np.ndarray) -> Along:
-        """Evaluates all devices at phasors (products, unknowns)."""
+    def along(self, tones: Tones, phasors: np.ndarray, limits: bool = True) -> Along:
+        """Evaluates all devices at phasors (products, unknowns); with `limits` as far from the last ones as their tangents mean
+        something."""
         count, entries = tones.count, len(self.rows)
         mode = int(LIMIT)
-        if len(self._remembered) != count:
+        if len(self._remembered) != count or not limits:
             places = self.arrays.places
             self._remembered, mode = np.zeros((count, int(places[3] - places[2]))), int(TRUST)
         points = np.zeros((count, self.size + 1))

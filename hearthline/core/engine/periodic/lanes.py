@@ -11,9 +11,10 @@ import numpy as np
 
 from hearthline.core.circuit.checks import nets_touched
 from hearthline.core.engine.job import Job
-from hearthline.core.engine.periodic.balance import Balance, Balanced, NotBalancedError
+from hearthline.core.engine.periodic.balance import Balance, Balanced, Begin, NotBalancedError
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.excitation import excitation
+from hearthline.core.engine.periodic.matrix import Jacobian
 from hearthline.core.engine.periodic.tones import Tones, one_tone
 from hearthline.core.engine.small_signal import DEFAULT
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
@@ -102,6 +103,21 @@ def check_sources(system: System, hertz: np.ndarray, tones: Tones | None) -> Non
         excitation(system, lane, tones, hertz)
 
 
+@dataclass(frozen=True)
+class Neighbour:
+    """The lane before, where it came to a state: its sources, and the matrix that it ended with."""
+
+    state: LaneState | None = None
+    sources: np.ndarray | None = None
+    matrix: Jacobian | None = None
+
+    def begin(self, products: int, size: int) -> Begin | None:
+        """Where the next lane begins."""
+        if self.state is None or self.sources is None:
+            return None
+        return Begin(_padded(self.state, products, size), self.sources)
+
+
 States = tuple[LaneState | None, ...]
 
 
@@ -115,26 +131,32 @@ def _each(
     states: list[LaneState | None] = [None] * len(system.lanes)
     frequencies = tones.frequencies(hertz)
 
-    def one(lane: int, before: LaneState | None) -> LaneState | None:
+    def one(lane: int, before: Neighbour) -> Neighbour:
         circuit = LaneCircuit(system, lane, tolerances)
         sources = excitation(system, lane, tones, hertz)[:, 1:]
         rest = np.zeros((len(tones), circuit.size), complex)
         rest[0] = point.kept[lane, 0]
-        start = _begin(known[lane] or before, len(tones), circuit.size)
+        own = known[lane]
+        if own is not None:
+            start: Begin | None = Begin(_padded(own, len(tones), circuit.size), sources)
+        else:
+            start = before.begin(len(tones), circuit.size)
+        equations = Balance(circuit, tones, frequencies, sources, matrix=before.matrix if own is None else None)
         try:
-            return LaneState(circuit, Balance(circuit, tones, frequencies, sources).solve(start, rest), hertz)
+            state = LaneState(circuit, equations.solve(start, rest), hertz)
         except NotBalancedError as error:
             failures[lane] = error
-            return None
+            return Neighbour()
+        return Neighbour(state, sources, equations.matrix)
 
     def work(task: tuple[int, np.ndarray]) -> None:
         share, lanes = task
-        before = None
+        before = Neighbour()
         for lane in lanes:
             if outcomes[lane] == Outcome.SOLVED and not job.stopped:
-                states[lane] = one(int(lane), before)
+                before = one(int(lane), before)
+                states[lane] = before.state
                 outcomes[lane] = Outcome.SOLVED if states[lane] is not None else Outcome.NO_CONVERGENCE
-                before = states[lane]
             elif job.stopped:
                 outcomes[lane] = Outcome.STOPPED
             job.progress[share] += 1
@@ -157,9 +179,7 @@ def shares_of(lanes: int) -> list[np.ndarray]:
     return np.array_split(np.arange(lanes), max(1, -(-lanes // LANES_A_SHARE)))
 
 
-def _begin(state: LaneState | None, products: int, size: int) -> np.ndarray | None:
-    if state is None:
-        return None
+def _padded(state: LaneState, products: int, size: int) -> np.ndarray:
     found = np.zeros((products, size), complex)
     known = state.balanced.phasors[:products]
     found[: len(known)] = known

@@ -3,11 +3,11 @@
 J = Y + N. Y has a block for each product h: the slopes' means, G0 + j ω_h C0 and what disperses. N is what mixes products:
 what slopes are beside their means, in the rows R and columns C of devices that are not straight. Since N reaches only these,
 
-    (1 + [Y^-1]_CR N_RC) x_C = [Y^-1 b]_C,    x = Y^-1 (b - N x_C)
+    (1 + N_RC [Y^-1]_CR) u = N_RC [Y^-1 b]_C,    x = Y^-1 (b - u)
 
-is exact and small: the block-diagonal Y takes what is straight, and what is left is dense (or, where it is large, solved
-by GMRES, for which it is well preconditioned already). About an oscillation Y alone may be singular: there a `shunt` at
-each net of such a device is added to Y and taken from N, which changes nothing else.
+with u = N x is exact and small: the block-diagonal Y takes what is straight, and what is left is dense (or, where it is
+large, solved by GMRES, for which it is well preconditioned already). About an oscillation Y alone may be singular: there a
+`shunt` at a net is added to Y and taken from N, which changes nothing else.
 
 Real and imaginary parts are unknowns of their own, because N also takes conjugates: the (h, l) block is
 g[h-l] x_l + g[h+l] conj(x_l), with g the transform of a slope.
@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from scipy.linalg import lu_factor, lu_solve
 
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
 from hearthline.core.engine.periodic.tones import Tones
@@ -65,9 +66,9 @@ class Blocks:
         for k, entry in enumerate(entries):
             self.values[:, entry] += gains[:, k]
 
-    def add_shunt(self, nets: np.ndarray, shunt: float, circuit: LaneCircuit) -> None:
+    def add_shunt(self, nets: tuple[int, ...], shunt: float, circuit: LaneCircuit) -> None:
         """A conductance [S] from each of these nets, counted from 0, to ground."""
-        self.values[:, np.asarray(circuit.arrays.diagonal)[1 + nets]] += shunt
+        self.values[:, np.asarray(circuit.arrays.diagonal)[1 + np.array(nets)]] += shunt
 
     @cached_property
     def dense(self) -> np.ndarray:
@@ -84,10 +85,14 @@ class Blocks:
         shape = (self.size, self.size)
         return [splu(csc_array((row, (self.rows, self.columns)), shape)) for row in self.values]
 
+    @cached_property
+    def _inverse(self) -> np.ndarray:
+        return np.linalg.inv(self.dense)
+
     def solve(self, right: np.ndarray, transposed: bool = False) -> np.ndarray:
         """Y x = b for each product: (products, unknowns, cases). Raises LinAlgError where one is singular."""
         if self.size <= MOST_UNKNOWNS_DENSE:
-            return np.linalg.solve(self.dense.swapaxes(1, 2) if transposed else self.dense, right)
+            return (self._inverse.swapaxes(1, 2) if transposed else self._inverse) @ right
         try:
             factors = self._factors
         except RuntimeError as error:
@@ -97,11 +102,13 @@ class Blocks:
             [one.solve(np.ascontiguousarray(b, complex), way) for one, b in zip(factors, right, strict=True)]
         )
 
-    def times(self, phasors: np.ndarray) -> np.ndarray:
-        """Y x (products, unknowns)."""
-        found = np.zeros((self.size, len(phasors)), complex)
-        np.add.at(found, self.rows, (self.values * phasors[:, self.columns]).T)
-        return found.T
+    def columns_of(self, rows: np.ndarray) -> np.ndarray:
+        """Y^-1 of a one in each of these rows (products, unknowns, rows)."""
+        if self.size <= MOST_UNKNOWNS_DENSE:
+            return self._inverse[:, :, rows]
+        ones = np.zeros((len(self.values), self.size, len(rows)), complex)
+        ones[:, rows, np.arange(len(rows))] = 1.0
+        return self.solve(ones)
 
 
 @dataclass(frozen=True)
@@ -114,6 +121,7 @@ class Jacobian:
     along: Along
     s: np.ndarray
     blocks: Blocks
+    shunted: tuple[int, ...] = ()
     shunt: float = 0.0
 
     @cached_property
@@ -125,22 +133,23 @@ class Jacobian:
     def _shunted(self) -> tuple[np.ndarray, np.ndarray]:
         """Where the shunts stand among rows and columns."""
         rows, columns, *_ = self._reach
-        nets = shunted_nets(self.circuit)
-        return np.searchsorted(rows, nets), np.searchsorted(columns, nets)
+        return np.searchsorted(rows, self.shunted), np.searchsorted(columns, self.shunted)
 
     @cached_property
     def _reach(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """Rows and columns that N reaches, and where each of its entries stands among these."""
-        bent = self.circuit.bent
-        rows, row = np.unique(self.circuit.rows[bent], return_inverse=True)
-        columns, column = np.unique(self.circuit.columns[bent], return_inverse=True)
-        return rows, columns, row, column
+        circuit, bent = self.circuit, self.along.bent
+        rows = np.union1d(circuit.rows[bent], self.shunted).astype(np.int64)
+        columns = np.union1d(circuit.columns[bent], self.shunted).astype(np.int64)
+        return (
+            rows, columns, np.searchsorted(rows, circuit.rows[bent]), np.searchsorted(columns, circuit.columns[bent]),
+        )  # fmt: skip
 
     @cached_property
     def _mixed(self) -> tuple[np.ndarray, np.ndarray]:
         """N as (rows, columns, products, products): what multiplies phasors, and what their conjugates."""
         rows, columns, row, column = self._reach
-        bent, tones = self.circuit.bent, self.tones
+        bent, tones = self.along.bent, self.tones
         g = tones.transform(self.along.slopes[:, bent]).T
         c = tones.transform(self.along.capacitances[:, bent]).T
         minus, plus = tones.mixing
@@ -160,69 +169,82 @@ class Jacobian:
                 found[0][row, column, h, h] -= self.shunt
         return found[0], found[1]
 
+    @cached_property
+    def _responses(self) -> np.ndarray:
+        """Of all unknowns to a one in each row that N reaches (products, unknowns, rows)."""
+        return self.blocks.columns_of(self._reach[0])
+
     def solve(self, right: np.ndarray) -> np.ndarray:
         """J x = b for phasors (products, unknowns). Raises LinAlgError where it is singular."""
-        straight, responses = self._straight(right[:, :, None])
-        straight = straight[:, :, 0]
+        straight = self.blocks.solve(right[:, :, None])[:, :, 0]
         if not len(self.columns):
             return straight
-        small = self._left(straight[:, self.columns], responses[:, self.columns])
-        return straight - np.einsum("hnr,hr->hn", responses, self.mixed(small))
+        inner = self.mixed(straight[:, self.columns])
+        u = self._iterated(inner) if self._large else unpacked(lu_solve(self._factors, packed(inner)), len(right))
+        return straight - np.einsum("hnr,hr->hn", self._responses, u)
 
-    def _straight(self, right: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Y^-1 of right sides (products, unknowns, cases), and of a one in each row that N reaches."""
-        rows = self._reach[0]
-        products, size, cases = right.shape
-        ways = np.zeros((products, size, cases + len(rows)), complex)
-        ways[:, :, :cases] = right
-        ways[:, rows, cases + np.arange(len(rows))] = 1.0
-        solved = self.blocks.solve(ways)
-        return solved[:, :, :cases], solved[:, :, cases:]
+    @cached_property
+    def _factors(self) -> tuple[np.ndarray, np.ndarray]:
+        return lu_factor(self._small_matrix, overwrite_a=True, check_finite=False)
 
     def bordered(
         self, right: np.ndarray, ways: np.ndarray, picks: Picks, wanted: np.ndarray
     ) -> tuple[np.ndarray, np.ndarray]:
         """J x + sum of ways a = b with parts of x given: phasors x, and the real numbers a, as many as picks.
 
-        `ways` (numbers, products, unknowns); each of `picks` is a column that N reaches, a product of it, and whether its
-        imaginary part is meant; `wanted` is what these come to. Raises LinAlgError where it is singular.
+        `ways` (numbers, products, unknowns); each of `picks` is an unknown, a product of it, and whether its imaginary part is
+        meant; `wanted` is what these come to. Raises LinAlgError where it is singular.
         """
-        sides = np.concatenate([right[None], ways])
-        straight, responses = self._straight(np.moveaxis(sides, 0, 2))
-        matrix, columns = self._left_matrix(responses[:, self.columns]), self.columns
+        straight = self.blocks.solve(np.moveaxis(np.concatenate([right[None], ways]), 0, 2))
+        inner = [packed(self.mixed(straight[:, self.columns, k])) for k in range(straight.shape[2])]
+        matrix = self._small_matrix
         count, more = len(matrix), len(picks)
         whole, side = np.zeros((count + more, count + more)), np.zeros(count + more)
-        whole[:count, :count] = matrix
-        whole[:count, count:] = np.stack([packed(straight[:, columns, 1 + k]) for k in range(more)], axis=1)
-        whole[count + np.arange(more), [self._place(*pick) for pick in picks]] = 1.0
-        side[:count], side[count:] = packed(straight[:, columns, 0]), wanted
+        whole[:count, :count], side[:count] = matrix, inner[0]
+        whole[:count, count:] = np.stack(inner[1:], axis=1)
+        for j, (unknown, product, imaginary) in enumerate(picks):
+            flat = straight[product, unknown]
+            flat = flat.imag if imaginary else flat.real
+            whole[count + j, :count] = -self._row_of(unknown, product, imaginary)
+            whole[count + j, count:] = -flat[1:]
+            side[count + j] = wanted[j] - flat[0]
         found = np.linalg.solve(whole, side)
-        small, numbers = unpacked(found[:count], len(right)), found[count:]
+        u, numbers = unpacked(found[:count], len(right)), found[count:]
         flat = straight[:, :, 0] - straight[:, :, 1:] @ numbers
-        return flat - np.einsum("hnr,hr->hn", responses, self.mixed(small)), numbers
+        return flat - np.einsum("hnr,hr->hn", self._responses, u), numbers
 
-    def _place(self, column: int, product: int, imaginary: bool) -> int:
-        """Where a part of a phasor stands among the real numbers."""
-        products = len(self.tones)
-        first = int(np.searchsorted(self.columns, column)) * (2 * products - 1)
-        return first + (products + product - 1 if imaginary else product)
+    def _row_of(self, unknown: int, product: int, imaginary: bool) -> np.ndarray:
+        """How a part of a phasor follows u, as real numbers."""
+        found = np.zeros((len(self.tones), len(self._reach[0])), complex)
+        response = self._responses[product, unknown]
+        found[product] = 1j * response.conj() if imaginary else response.conj()
+        return packed(found)
 
     def left_null(self, way: np.ndarray, tangent: np.ndarray) -> np.ndarray:
         """w with w J = 0 where J is singular, as phasors (products, unknowns): of real parts and imaginary parts, w x is the
         sum of Re(conj(w_h) x_h). `way` is a right side out of J's reach, `tangent` the x that J makes nothing of."""
-        straight, responses = self._straight(way[:, :, None])
-        matrix, columns = self._left_matrix(responses[:, self.columns]), self.columns
+        straight = self.blocks.solve(way[:, :, None])[:, :, 0]
+        matrix = self._small_matrix
         count = len(matrix)
         whole = np.zeros((count + 1, count + 1))
         whole[:count, :count] = matrix.T
-        whole[count, :count] = packed(straight[:, columns, 0])
-        whole[:count, count] = packed(tangent[:, columns])
+        whole[count, :count] = packed(self.mixed(straight[:, self.columns]))
+        whole[:count, count] = packed(self.mixed(tangent[:, self.columns]))
         side = np.zeros(count + 1)
         side[count] = 1.0
-        small = unpacked(np.linalg.solve(whole, side)[:count], len(way))
-        right = np.zeros_like(way)
-        right[:, columns] = small.conj()
-        return self.blocks.solve(right[:, :, None], transposed=True)[:, :, 0].conj()
+        z = unpacked(np.linalg.solve(whole, side)[:count], len(way))
+        right = self._adjoint(z)
+        return self.blocks.solve(right.conj()[:, :, None], transposed=True)[:, :, 0].conj()
+
+    def _adjoint(self, z: np.ndarray) -> np.ndarray:
+        """z N as phasors (products, unknowns)."""
+        straight, conjugate = self._mixed
+        found = np.zeros((len(z), self.circuit.size), complex)
+        found[:, self.columns] = np.einsum("rchl,hr->lc", straight.conj(), z) + np.einsum(
+            "rchl,hr->lc", conjugate, z.conj()
+        )
+        found[0] = found[0].real
+        return found
 
     def mixed(self, phasors: np.ndarray) -> np.ndarray:
         """N x: from phasors of its columns (products, columns) to those of its rows."""
@@ -234,11 +256,11 @@ class Jacobian:
 
     @property
     def _large(self) -> bool:
-        return len(self._reach[1]) * self.tones.reals > MOST_DENSE
+        return len(self._reach[0]) * self.tones.reals > MOST_DENSE
 
     def _mixed_by_samples(self, phasors: np.ndarray) -> np.ndarray:
         rows, _, row, column = self._reach
-        bent, tones = self.circuit.bent, self.tones
+        bent, tones = self.along.bent, self.tones
         x = tones.to_samples(phasors)[:, column]
         found = np.zeros((len(tones), len(rows)), complex)
         for slopes, factor in ((self.along.slopes, 1.0), (self.along.capacitances, self.s)):
@@ -251,42 +273,39 @@ class Jacobian:
             found[:, row] -= self.shunt * phasors[:, column]
         return found
 
-    def _left(self, right: np.ndarray, responses: np.ndarray) -> np.ndarray:
-        """What is left: phasors of the columns (products, columns)."""
-        if self._large:
-            return self._left_iterated(right, responses)
-        matrix = self._left_matrix(responses)
-        return unpacked(np.linalg.solve(matrix, packed(right)), len(right))
-
-    def _left_matrix(self, responses: np.ndarray) -> np.ndarray:
+    @property
+    def _small_matrix(self) -> np.ndarray:
+        """1 + N Y^-1 among the rows that N reaches, in real numbers."""
         straight, conjugate = self._mixed
         rows, columns, products, _ = straight.shape
+        inner = self._responses[:, self.columns]
         by_product = [
-            np.matmul(responses, one.transpose(2, 0, 1, 3).reshape(products, rows, columns * products)).reshape(
-                products, columns, columns, products
+            np.matmul(one.transpose(3, 0, 2, 1).reshape(products, rows * products, columns), through).reshape(
+                products, rows, products, rows
             )
-            for one in (straight, conjugate)
-        ]  # (h, c, c', l)
+            for one, through in ((straight, inner), (conjugate, inner.conj()))
+        ]  # (l, r, h, r')
         added, taken = by_product[0] + by_product[1], by_product[0] - by_product[1]
         reals = 2 * products - 1
-        found = np.zeros((columns, reals, columns, reals))
-        turned, back = added.transpose(1, 0, 2, 3), taken.transpose(1, 0, 2, 3)
-        found[:, :products, :, :products] = turned.real
-        found[:, :products, :, products:] = -back.imag[..., 1:]
-        found[:, products:, :, :products] = turned.imag[:, 1:]
-        found[:, products:, :, products:] = back.real[:, 1:, :, 1:]
-        matrix = found.reshape(columns * reals, columns * reals)
+        found = np.zeros((rows, reals, rows, reals))
+        added, taken = added.transpose(1, 2, 3, 0), taken.transpose(1, 2, 3, 0)
+        found[:, :products, :, :products] = added.real
+        found[:, :products, :, products:] = -taken.imag[..., 1:]
+        found[:, products:, :, :products] = added.imag[:, 1:]
+        found[:, products:, :, products:] = taken.real[:, 1:, :, 1:]
+        matrix = found.reshape(rows * reals, rows * reals)
         matrix[np.diag_indices(len(matrix))] += 1.0
         return matrix
 
-    def _left_iterated(self, right: np.ndarray, responses: np.ndarray) -> np.ndarray:
+    def _iterated(self, right: np.ndarray) -> np.ndarray:
         from scipy.sparse.linalg import LinearOperator, gmres  # late: for large circuits only
 
         wanted, products = packed(right), len(right)
+        inner = self._responses[:, self.columns]
 
         def times(numbers: np.ndarray) -> np.ndarray:
-            phasors = unpacked(numbers, products)
-            return packed(phasors + np.einsum("hcr,hr->hc", responses, self.mixed(phasors)))
+            u = unpacked(numbers, products)
+            return packed(u + self.mixed(np.einsum("hcr,hr->hc", inner, u)))
 
         operator = LinearOperator((len(wanted), len(wanted)), matvec=times, dtype=float)
         found, left = gmres(operator, wanted, rtol=ITERATIVE, restart=120, maxiter=6)
@@ -295,19 +314,13 @@ class Jacobian:
         return unpacked(found, products)
 
 
-def shunted_nets(circuit: LaneCircuit) -> np.ndarray:
-    """The nets that may have a shunt: those of devices that are not straight."""
-    bent = circuit.bent
-    both = np.intersect1d(circuit.rows[bent], circuit.columns[bent])
-    return both[both < circuit.system.net_count]
-
-
 def jacobian(
-    circuit: LaneCircuit, tones: Tones, along: Along, s: np.ndarray, frequencies: np.ndarray, shunt: float = 0.0
-) -> Jacobian:
+    circuit: LaneCircuit, tones: Tones, along: Along, s: np.ndarray, frequencies: np.ndarray, shunted: tuple[int, ...] = (),
+    shunt: float = 0.0,
+) -> Jacobian:  # fmt: skip
     """J where the products are at frequencies [Hz] and a derivative in time is a product with `s`."""
     extra = circuit.dispersion(frequencies)
     blocks = Blocks(circuit, along.slopes.mean(axis=0), along.capacitances.mean(axis=0), s, extra)
     if shunt:
-        blocks.add_shunt(shunted_nets(circuit), shunt, circuit)
-    return Jacobian(circuit, tones, along, s, blocks, shunt)
+        blocks.add_shunt(shunted, shunt, circuit)
+    return Jacobian(circuit, tones, along, s, blocks, shunted, shunt)

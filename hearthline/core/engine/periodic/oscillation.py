@@ -14,7 +14,7 @@ import numpy as np
 
 from hearthline.core.engine.periodic.balance import ALIASED, Balanced
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
-from hearthline.core.engine.periodic.matrix import Jacobian, jacobian, shunted_nets
+from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
 from hearthline.core.engine.periodic.start import Pole
 from hearthline.core.engine.periodic.tones import Tones, one_tone
 
@@ -52,8 +52,8 @@ class Oscillator:
         self.circuit, self.rest, self.pole = circuit, rest, pole
         self._wanted, self.tones = tones, tones
         self.iterations = 0
-        nets = shunted_nets(circuit)
-        self.net = int(nets[np.argmax(np.abs(pole.shape[nets]))]) if len(nets) else -1
+        nets = circuit.system.net_count
+        self.net = int(np.argmax(np.abs(pole.shape[:nets])))
         self.picks = ((self.net, 1, False), (self.net, 1, True))
 
     @property
@@ -63,8 +63,6 @@ class Oscillator:
 
     def solve(self, near: Standing | None = None) -> tuple[Balanced, float]:
         """The oscillation and its frequency [Hz]. Raises NoOscillationError."""
-        if self.net < 0:
-            raise NoOscillationError("no device bends, so that nothing would limit its amplitude")
         if near is not None:
             try:
                 return self._refined(self._standing(near))
@@ -192,7 +190,8 @@ class Oscillator:
         for k, entry in enumerate(entries):
             missing[:, circuit.rows[entry]] -= gains[:, k] * x[:, circuit.columns[entry]]
         missing[0] = missing[0].real
-        return jacobian(circuit, self.tones, along, powers, frequencies, shunt_of(along)), missing, along
+        matrix = jacobian(circuit, self.tones, along, powers, frequencies, (self.net,), shunt_of(along))
+        return matrix, missing, along
 
     def _distance(self, step: np.ndarray, x: np.ndarray, turned: float) -> float:
         circuit, limits = self.circuit, self.circuit.tolerances

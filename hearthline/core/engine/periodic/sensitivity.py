@@ -40,7 +40,8 @@ def sensitivity_of(circuit: LaneCircuit, tones: Tones, phasors: np.ndarray, freq
     order, omega = tones.products[:, 0].astype(float), 2.0 * np.pi * frequency
     circuit.trust()
     along = circuit.along(tones, phasors)
-    matrix = jacobian(circuit, tones, along, 1j * omega * order, order * frequency, shunt_of(along))
+    loudest = int(np.argmax(np.abs(phasors[1, : circuit.system.net_count])))
+    matrix = jacobian(circuit, tones, along, 1j * omega * order, order * frequency, (loudest,), shunt_of(along))
     way = turning(circuit, order, omega, phasors, along)
     null = matrix.left_null(way, 1j * order[:, None] * phasors)
     turned = float((null.conj() * way).real.sum())

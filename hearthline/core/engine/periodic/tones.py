@@ -15,8 +15,8 @@ from scipy.fft import fftn, ifftn, irfft, rfft
 
 OVERSAMPLING = 4
 """Samples a period for each harmonic, to begin with."""
-MOST_SAMPLES = {1: 4096, 2: 128}
-"""Along each axis, by the number of tones."""
+MOST_SAMPLES, MOST_FOR_EACH = {1: 1024, 2: 128}, 16
+"""Along each axis, by the number of tones; more where there are more harmonics, so many for each."""
 SAME = 1e-9
 """Share by which two frequencies may differ and be one."""
 
@@ -110,7 +110,8 @@ class Tones:
     def finer(self) -> Tones | None:
         """The same with twice the samples; None where there are as many as there may be."""
         doubled = tuple(2 * count for count in self.samples)
-        return replace(self, samples=doubled) if max(doubled) <= MOST_SAMPLES[len(self.samples)] else None
+        most = max(MOST_SAMPLES[len(self.samples)], MOST_FOR_EACH * int(np.abs(self.products).max(initial=0)))
+        return replace(self, samples=doubled) if max(doubled) <= most else None
 
     def place_of(self, product: np.ndarray) -> tuple[int, bool] | None:
         """Which of the products that is, and whether as its conjugate; None where it is none of them."""
