@@ -8,6 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 import numpy as np
+from threadpoolctl import threadpool_limits
 
 from hearthline.core.circuit.checks import nets_touched
 from hearthline.core.engine.job import Job
@@ -166,11 +167,11 @@ def _each(
 
 
 def run_shares(work: Callable, tasks: list, workers: int) -> None:
-    """One task after the other, or on several threads."""
+    """One task after the other, or on several threads; these leave no processor to linear algebra to spread over."""
     if len(tasks) == 1:
         work(tasks[0])
         return
-    with ThreadPoolExecutor(workers) as pool:
+    with threadpool_limits(limits=1), ThreadPoolExecutor(workers) as pool:
         list(pool.map(work, tasks))
 
 
