@@ -185,8 +185,9 @@ class Balance:
     def _solved(self, matrix: Jacobian, missing: np.ndarray, ends: _Ends) -> np.ndarray:
         """A step. Raises NotBalancedError where there is none."""
         try:
-            step = matrix.solve(missing)
-        except (np.linalg.LinAlgError, ValueError):
+            with np.errstate(all="ignore"):
+                step = matrix.solve(missing)
+        except np.linalg.LinAlgError:
             step = np.full_like(missing, np.nan)
         if not np.isfinite(step).all():
             self.matrix = None

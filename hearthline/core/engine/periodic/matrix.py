@@ -20,7 +20,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.linalg import lu_factor, lu_solve
+from scipy.linalg import qr, solve_triangular
+from scipy.linalg.lapack import dgetrf, dgetrs
 
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
 from hearthline.core.engine.periodic.tones import Tones
@@ -29,6 +30,8 @@ MOST_DENSE = 2600
 """Real unknowns of what is left, up to which it is solved directly."""
 MOST_UNKNOWNS_DENSE = 160
 """Unknowns up to which the blocks of Y are solved as dense matrices."""
+SAMPLES, DEPENDENT = 32, 1e-10
+"""Moments at which rows are compared; and the share of the largest that is nothing beside it."""
 ITERATIVE = 1e-11
 """How well GMRES solves, as a share of its right side."""
 
@@ -112,6 +115,73 @@ class Blocks:
 
 
 @dataclass(frozen=True)
+class _Reach:
+    """Where N is not nothing: its `rows`, which are `weights` (rows, count) times as many as are independent (devices keep
+    their charge: what flows into one terminal comes out of the others), and its `columns`; of each of its `entries` in an
+    independent row where that is among these, and where its column is. `basis` are the independent rows."""
+
+    rows: np.ndarray
+    weights: np.ndarray
+    basis: np.ndarray
+    columns: np.ndarray
+    entries: np.ndarray
+    row: np.ndarray
+    column: np.ndarray
+
+    @property
+    def count(self) -> int:
+        """How many rows are independent."""
+        return len(self.basis)
+
+    def row_of(self, unknown: int) -> int:
+        """Where an unknown stands among the independent rows."""
+        return int(np.flatnonzero(self.basis == unknown)[0])
+
+    def column_of(self, unknown: int) -> int:
+        """Where it stands among the columns."""
+        return int(np.searchsorted(self.columns, unknown))
+
+
+def _reach_of(
+    circuit: LaneCircuit, along: Along, s: np.ndarray, shunted: tuple[int, ...], shunt: float
+) -> _Reach:  # fmt: skip
+    bent = along.bent
+    rows = np.union1d(circuit.rows[bent], shunted).astype(np.int64)
+    columns = np.union1d(circuit.columns[bent], shunted).astype(np.int64)
+    row, column = np.searchsorted(rows, circuit.rows[bent]), np.searchsorted(columns, circuit.columns[bent])
+    some = slice(None, None, max(1, len(along.slopes) // SAMPLES))
+    speed = float(np.abs(s).max(initial=0.0))
+    pieces = [
+        one[some][:, bent] - one[:, bent].mean(axis=0) for one in (along.slopes, speed * along.capacitances)
+    ]  # fmt: skip
+    moving = np.concatenate(pieces).T
+    table = np.zeros((len(rows), len(columns), moving.shape[1]))
+    table[row, column] = moving
+    own = np.zeros((len(rows), len(shunted)))
+    for k, net in enumerate(shunted):  # more than all else together, so that it is independent
+        own[np.searchsorted(rows, net), k] = (shunt + np.abs(moving).max(initial=0.0)) * np.sqrt(table.size)
+    basis, weights = _independent(np.hstack([table.reshape(len(rows), len(columns) * moving.shape[1]), own]))
+    place = np.full(len(rows), -1)
+    place[basis] = np.arange(len(basis))
+    kept = place[row] >= 0
+    return _Reach(rows, weights, rows[basis], columns, bent[kept], place[row[kept]], column[kept])
+
+
+def _independent(table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Rows that all rows (rows, columns) are sums of, and the weights of these sums (rows, independent)."""
+    if not len(table):
+        return np.zeros(0, np.int64), np.zeros((0, 0))
+    triangle, order = qr(table.T, mode="r", pivoting=True, check_finite=False)[:2]
+    size = np.abs(np.diag(triangle))
+    count = max(1, int((size > DEPENDENT * size[0]).sum()))
+    weights = np.zeros((len(table), count))
+    weights[order[:count]] = np.eye(count)
+    if count < len(table):
+        weights[order[count:]] = solve_triangular(triangle[:count, :count], triangle[:count, count:]).T
+    return order[:count], weights
+
+
+@dataclass(frozen=True)
 class Jacobian:
     """The linearised balance at what was found along a period, for derivatives in time that multiply by `s` (products,)
     [1/s]."""
@@ -124,36 +194,24 @@ class Jacobian:
     shunted: tuple[int, ...] = ()
     shunt: float = 0.0
 
-    @cached_property
+    @property
     def columns(self) -> np.ndarray:
         """The unknowns that N reaches."""
-        return self._reach[1]
+        return self._reach.columns
 
     @cached_property
-    def _shunted(self) -> tuple[np.ndarray, np.ndarray]:
-        """Where the shunts stand among rows and columns."""
-        rows, columns, *_ = self._reach
-        return np.searchsorted(rows, self.shunted), np.searchsorted(columns, self.shunted)
-
-    @cached_property
-    def _reach(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-        """Rows and columns that N reaches, and where each of its entries stands among these."""
-        circuit, bent = self.circuit, self.along.bent
-        rows = np.union1d(circuit.rows[bent], self.shunted).astype(np.int64)
-        columns = np.union1d(circuit.columns[bent], self.shunted).astype(np.int64)
-        return (
-            rows, columns, np.searchsorted(rows, circuit.rows[bent]), np.searchsorted(columns, circuit.columns[bent]),
-        )  # fmt: skip
+    def _reach(self) -> _Reach:
+        return _reach_of(self.circuit, self.along, self.s, self.shunted, self.shunt)
 
     @cached_property
     def _mixed(self) -> tuple[np.ndarray, np.ndarray]:
         """N as (rows, columns, products, products): what multiplies phasors, and what their conjugates."""
-        rows, columns, row, column = self._reach
-        bent, tones = self.along.bent, self.tones
-        g = tones.transform(self.along.slopes[:, bent]).T
-        c = tones.transform(self.along.capacitances[:, bent]).T
+        reach, tones = self._reach, self.tones
+        row, column = reach.row, reach.column
+        g = tones.transform(self.along.slopes[:, reach.entries]).T
+        c = tones.transform(self.along.capacitances[:, reach.entries]).T
         minus, plus = tones.mixing
-        shape = (len(rows), len(columns), len(tones), len(tones))
+        shape = (reach.count, len(reach.columns), len(tones), len(tones))
         found = []
         here = np.arange(len(tones))
         for places, own in ((minus, here), (plus, here[:1])):  # the means are in Y
@@ -163,16 +221,15 @@ class Jacobian:
             made = np.zeros(shape, complex)
             made[row, column] = values
             found.append(made)
-        if self.shunt:
-            row, column = self._shunted
+        for net in self.shunted:
             for h in here:
-                found[0][row, column, h, h] -= self.shunt
+                found[0][reach.row_of(net), reach.column_of(net), h, h] -= self.shunt
         return found[0], found[1]
 
     @cached_property
     def _responses(self) -> np.ndarray:
-        """Of all unknowns to a one in each row that N reaches (products, unknowns, rows)."""
-        return self.blocks.columns_of(self._reach[0])
+        """Of all unknowns to a one in each row that N is made of (products, unknowns, rows)."""
+        return self.blocks.columns_of(self._reach.rows) @ self._reach.weights
 
     def solve(self, right: np.ndarray) -> np.ndarray:
         """J x = b for phasors (products, unknowns). Raises LinAlgError where it is singular."""
@@ -180,12 +237,19 @@ class Jacobian:
         if not len(self.columns):
             return straight
         inner = self.mixed(straight[:, self.columns])
-        u = self._iterated(inner) if self._large else unpacked(lu_solve(self._factors, packed(inner)), len(right))
+        u = (
+            self._iterated(inner)
+            if self._large
+            else unpacked(dgetrs(*self._factors, packed(inner), trans=1)[0], len(right))
+        )
         return straight - np.einsum("hnr,hr->hn", self._responses, u)
 
     @cached_property
     def _factors(self) -> tuple[np.ndarray, np.ndarray]:
-        return lu_factor(self._small_matrix, overwrite_a=True, check_finite=False)
+        factors, pivots, singular = dgetrf(self._small_matrix.T, overwrite_a=True)
+        if singular:
+            raise np.linalg.LinAlgError("what is left has no solution")
+        return factors, pivots
 
     def bordered(
         self, right: np.ndarray, ways: np.ndarray, picks: Picks, wanted: np.ndarray
@@ -215,7 +279,7 @@ class Jacobian:
 
     def _row_of(self, unknown: int, product: int, imaginary: bool) -> np.ndarray:
         """How a part of a phasor follows u, as real numbers."""
-        found = np.zeros((len(self.tones), len(self._reach[0])), complex)
+        found = np.zeros((len(self.tones), self._reach.count), complex)
         response = self._responses[product, unknown]
         found[product] = 1j * response.conj() if imaginary else response.conj()
         return packed(found)
@@ -256,21 +320,19 @@ class Jacobian:
 
     @property
     def _large(self) -> bool:
-        return len(self._reach[0]) * self.tones.reals > MOST_DENSE
+        return self._reach.count * self.tones.reals > MOST_DENSE
 
     def _mixed_by_samples(self, phasors: np.ndarray) -> np.ndarray:
-        rows, _, row, column = self._reach
-        bent, tones = self.along.bent, self.tones
-        x = tones.to_samples(phasors)[:, column]
-        found = np.zeros((len(tones), len(rows)), complex)
+        reach, tones = self._reach, self.tones
+        x = tones.to_samples(phasors)[:, reach.column]
+        found = np.zeros((len(tones), reach.count), complex)
         for slopes, factor in ((self.along.slopes, 1.0), (self.along.capacitances, self.s)):
-            beside = slopes[:, bent] - slopes[:, bent].mean(axis=0)
-            total = np.zeros((tones.count, len(rows)))
-            np.add.at(total.T, row, (beside * x).T)
+            here = slopes[:, reach.entries]
+            total = np.zeros((tones.count, reach.count))
+            np.add.at(total.T, reach.row, ((here - here.mean(axis=0)) * x).T)
             found += np.reshape(factor, (-1, 1)) * tones.to_phasors(total)
-        if self.shunt:
-            row, column = self._shunted
-            found[:, row] -= self.shunt * phasors[:, column]
+        for net in self.shunted:
+            found[:, reach.row_of(net)] -= self.shunt * phasors[:, reach.column_of(net)]
         return found
 
     @property

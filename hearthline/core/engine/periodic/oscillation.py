@@ -18,8 +18,9 @@ from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
 from hearthline.core.engine.periodic.start import Pole
 from hearthline.core.engine.periodic.tones import Tones, one_tone
 
-FIRST_SHARE, RISE, LEAST_RISE = 1e-3, 3.0, 1.02
-"""Of the largest voltage, the amplitude to begin with [V a V]; by how much it is raised at a time, and at least."""
+FIRST_SHARE, RISE, LEAST_RISE, BEYOND = 1e-3, 4.0, 1.02, 1.15
+"""Of the largest voltage, the amplitude to begin with [V a V]; by how much it is raised at a time, and at least; how far beyond
+where growth seems to end."""
 LARGEST = 100.0
 """Of the largest voltage, an amplitude that nothing has bent by then."""
 CLIMBING = 4
@@ -90,6 +91,7 @@ class Oscillator:
         largest = self._largest(self.rest)
         amplitude, rise = FIRST_SHARE * largest, RISE
         state = self._at(self._first(amplitude), amplitude)
+        before, fastest = None, state.s.real
         while True:
             wanted = amplitude * rise
             if wanted > LARGEST * largest:
@@ -97,9 +99,9 @@ class Oscillator:
                     f"it still grows at an amplitude of {amplitude:.3g} V, and no device limits it"
                 )
             try:
-                risen = self._at(self._scaled(state, rise), wanted)
+                risen = self._at(self._ahead(before, state, wanted), wanted)
             except np.linalg.LinAlgError:
-                rise = rise**0.5
+                rise, before = rise**0.5, None
                 if rise < LEAST_RISE:
                     raise NoOscillationError(
                         f"the balance did not come down beyond an amplitude of {amplitude:.3g} V, where it grows by "
@@ -107,15 +109,29 @@ class Oscillator:
                     ) from None
                 continue
             if risen.s.real <= 0.0:
-                return self._between(state, risen, amplitude, wanted)
-            state, amplitude, rise = risen, wanted, min(RISE, rise**1.5)
+                return self._between(state, risen)
+            before, state, amplitude = state, risen, wanted
+            # growth falls about as 1 - (A / A0)²: not far beyond the A0 that this says
+            left = min(1.0 - state.s.real / fastest, 1.0)
+            rise = RISE if left <= 1e-3 else float(np.clip(BEYOND / np.sqrt(left), LEAST_RISE**2, RISE))
+
+    def _ahead(self, before: Standing | None, state: Standing, amplitude: float) -> Standing:
+        """A guess at a larger amplitude: straight on from the last two, or all harmonics raised."""
+        here = abs(state.phasors[1, self.net])
+        if before is None:
+            x, rise = state.phasors.copy(), amplitude / here
+            x[1:] *= rise ** np.minimum(self.order[1:, None], 2.0)
+            return Standing(x, state.s, state.along)
+        part = (amplitude - here) / (here - abs(before.phasors[1, self.net]))
+        x = state.phasors + part * (state.phasors - before.phasors)
+        return Standing(x, state.s + part * (state.s - before.s), state.along)
 
     def _largest(self, x: np.ndarray) -> float:
         """Voltage [V] at rest, 1 V at least."""
         return max(float(np.abs(x[: self.circuit.system.net_count]).max(initial=0.0)), 1.0)
 
-    def _between(self, low: Standing, high: Standing, below: float, above: float) -> Standing:
-        """By a straight line in growth over the logarithm of amplitude."""
+    def _between(self, low: Standing, high: Standing) -> Standing:
+        """Where a straight line says that it neither grows nor dies."""
         part = low.s.real / (low.s.real - high.s.real)
         x = low.phasors + part * (high.phasors - low.phasors)
         return Standing(x, low.s + part * (high.s - low.s), low.along)
@@ -126,14 +142,9 @@ class Oscillator:
         x[0], x[1] = self.rest, amplitude * self.pole.shape / self.pole.shape[self.net]
         return Standing(x, self.pole.s, None)  # type: ignore[arg-type]
 
-    def _scaled(self, state: Standing, rise: float) -> Standing:
-        x = state.phasors.copy()
-        x[1:] *= rise ** np.minimum(self.order[1:, None], 3.0)
-        return Standing(x, state.s, state.along)
-
     def _at(self, state: Standing, amplitude: float) -> Standing:
         """The state with that amplitude and whatever growth it has. Raises LinAlgError."""
-        x, s = state.phasors, state.s
+        x, s, size = state.phasors, state.s, np.inf
         self.circuit.trust()
         for _ in range(MOST_ITERATIONS):
             matrix, missing, along = self._equations(x, s)
@@ -141,7 +152,8 @@ class Oscillator:
             wanted = np.array([amplitude - x[1, self.net].real, -x[1, self.net].imag])
             step, (grown, turned) = matrix.bordered(missing, np.stack([charge, 1j * charge]), self.picks, wanted)
             x, s = x + step, s + complex(grown, turned)
-            if s.imag <= 0 or not np.isfinite(s):
+            size, before = float(np.abs(step).max()), size
+            if s.imag <= 0 or not np.isfinite(s) or size > 3.0 * before:
                 break
             if not along.limited and self._settled(step, x, complex(grown, turned) / s, CLOSE):
                 return Standing(x, s, along)
@@ -184,6 +196,8 @@ class Oscillator:
         self.iterations += 1
         circuit, frequencies = self.circuit, self.order * s.imag / (2.0 * np.pi)
         along = circuit.along(self.tones, x)
+        if not np.isfinite(along.flows).all():
+            raise np.linalg.LinAlgError("gave values that are no numbers")
         powers = self.order * s
         missing = -along.flows - powers[:, None] * along.charges
         entries, gains = circuit.dispersion(frequencies)
