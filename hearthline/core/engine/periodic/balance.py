@@ -179,7 +179,10 @@ class Balance:
         return found
 
     def _matrix(self, along: Along) -> Jacobian:
+        """The linearised equations. Raises NotBalancedError where devices gave no numbers."""
         self.iterations += 1
+        if not (np.isfinite(along.slopes).all() and np.isfinite(along.capacitances).all()):
+            raise NotBalancedError(0.0, np.full(self.circuit.size, np.inf))
         return jacobian(self.circuit, self.tones, along, self._s, self.frequencies)
 
     def _solved(self, matrix: Jacobian, missing: np.ndarray, ends: _Ends) -> np.ndarray:

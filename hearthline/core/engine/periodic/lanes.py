@@ -167,12 +167,14 @@ def _each(
 
 
 def run_shares(work: Callable, tasks: list, workers: int) -> None:
-    """One task after the other, or on several threads; these leave no processor to linear algebra to spread over."""
-    if len(tasks) == 1:
-        work(tasks[0])
-        return
-    with threadpool_limits(limits=1), ThreadPoolExecutor(workers) as pool:
-        list(pool.map(work, tasks))
+    """One task after the other, or on several threads. Linear algebra does not spread over processors: its matrices are too
+    small for that."""
+    with threadpool_limits(limits=1):
+        if len(tasks) == 1:
+            work(tasks[0])
+            return
+        with ThreadPoolExecutor(workers) as pool:
+            list(pool.map(work, tasks))
 
 
 def shares_of(lanes: int) -> list[np.ndarray]:

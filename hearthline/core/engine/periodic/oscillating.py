@@ -78,8 +78,10 @@ def _each(
         circuit, rest = LaneCircuit(system, lane, tolerances), point.kept[lane, 0]
         try:
             pole = _pole_of(swinging_poles(system, lane, rest), wanted.near)
-            oscillator = Oscillator(circuit, tones, rest, pole)
-            balanced, frequency = oscillator.solve(_standing(known[lane] or before, len(tones)))
+            near = known[lane] or before
+            grid = near.balanced.tones if near is not None and len(near.balanced.tones) == len(tones) else tones
+            oscillator = Oscillator(circuit, grid, rest, pole)
+            balanced, frequency = oscillator.solve(_standing(near, len(tones)))
         except NoOscillationError as error:
             failures[lane] = ConvergenceError(str(error))
             return None

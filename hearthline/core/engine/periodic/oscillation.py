@@ -186,11 +186,19 @@ class Oscillator:
 
     def _refined(self, state: Standing) -> tuple[Balanced, float]:
         """With as many samples as it takes."""
-        while state.along.rest > ALIASED and (finer := self.tones.finer()) is not None:
-            self.tones = finer
+        while state.along.rest > ALIASED and self._finer(state.phasors):
             state = self._standing(state)
         found = Balanced(state.phasors, self.tones, self.iterations, 0, state.along.rest, state.along)
         return found, state.frequency
+
+    def _finer(self, x: np.ndarray) -> bool:
+        """Goes to so many samples that the state as it is now would not be aliased; whether that are more."""
+        before = self.tones
+        while (finer := self.tones.finer()) is not None:
+            self.tones = finer
+            if self.circuit.along(finer, x, limits=False).rest <= ALIASED:
+                break
+        return self.tones is not before
 
     def _equations(self, x: np.ndarray, s: complex) -> tuple[Jacobian, np.ndarray, Along]:
         self.iterations += 1
