@@ -22,6 +22,10 @@ from hearthline.core.quantity import write
 NOTHING = 1e-9
 """Share of the largest value under which the cursor reads 0: the solver's tolerance, not the circuit."""
 LOG_AXES = ("frequency",)
+REPEATS = ("balance", "oscillation")
+"""Analyses whose spectra are lines."""
+DEPTH = 120.0
+"""How far below the highest line of a spectrum [dB] others are still drawn."""
 IN_DEGREES = {"phase": phase_deg, "angle": lambda values: np.degrees(np.angle(values))}
 
 
@@ -29,7 +33,7 @@ IN_DEGREES = {"phase": phase_deg, "angle": lambda values: np.degrees(np.angle(va
 class Trace:
     """One watch over all lanes: `y` (lanes, points) over `x`, (points,) or (lanes, points), as it is drawn; of a complex one
     `points` (lanes, points) are where it is in a plane, with the impedances (lanes,) [Ω] that they are `against` if that is not
-    the usual one. `problem` says why there is nothing."""
+    the usual one. Of a spectrum of `lines` nothing is between the points. `problem` says why there is nothing."""
 
     watch: Watch
     unit: str
@@ -41,6 +45,7 @@ class Trace:
     problem: str = ""
     points: np.ndarray | None = None
     against: np.ndarray | None = None
+    lines: bool = False
 
     @property
     def plane(self) -> str:
@@ -75,6 +80,21 @@ class Trace:
             return self.x, self.y[lane]
         count = np.count_nonzero(np.isfinite(self.x[lane]))
         return self.x[lane, :count], self.y[lane, :count]
+
+    def stems(self, lane: int) -> tuple[np.ndarray, np.ndarray]:
+        """The row of a lane as lines that stand on the foot of the chart, with gaps between."""
+        x, y = self.row(lane)
+        known = np.isfinite(y) & (y >= self.foot)
+        up = np.stack([np.full(known.sum(), self.foot), y[known], np.full(known.sum(), np.nan)], axis=1)
+        return np.repeat(x[known], 3), up.ravel()
+
+    @cached_property
+    def foot(self) -> float:
+        """Where lines stand: at 0, or of decibels so far down that nothing of weight is below."""
+        known = self.y[np.isfinite(self.y)]
+        if self.unit not in ("dB", "dBm"):
+            return 0.0
+        return float(max(known.min(initial=0.0), known.max(initial=-DEPTH) - DEPTH)) if len(known) else 0.0
 
     @cached_property
     def rises(self) -> bool:
@@ -152,6 +172,7 @@ def trace_of(bench: Bench, results: dict[str, Dataset], watch: Watch) -> Trace:
         watch.scale == "log",
         points=points,
         against=against,
+        lines=scope.data.kind in REPEATS and axis.name == scope.data.axis,
     )
 
 

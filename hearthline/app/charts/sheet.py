@@ -339,10 +339,14 @@ class Sheet(QWidget):
         dataset = self.results.dataset
         if 0 <= self.results.lane < dataset.lanes:
             return self.results.lane
-        family = self.family or group_lanes(dataset, self.axis, self._preferred())
+        family = self.family
+        if family is None or len(family.group) != dataset.lanes:  # of the analysis before
+            family = group_lanes(dataset, self.axis, self._preferred())
         wanted = self._preferred().get(self.axis)
         mains = np.flatnonzero(family.main)
-        same = [lane for lane in mains if self.axis and dataset.conditions[self.axis][lane] == wanted]
+        same = [
+            lane for lane in mains if self.axis in dataset.conditions and dataset.conditions[self.axis][lane] == wanted
+        ]
         return int(same[0] if same else mains[len(mains) // 2])
 
     def _show_cursor(self) -> None:

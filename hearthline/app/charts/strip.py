@@ -114,7 +114,7 @@ class Strip(QWidget):
         """Watches over one axis, lanes grouped as `family` says."""
         self.traces, self.family, self._chosen = traces, family, -1
         axis = traces[0].axis if traces else ""
-        self.log_x = axis in LOG_AXES if log_x is None else log_x
+        self.log_x = (axis in LOG_AXES and not traces[0].lines) if log_x is None else log_x
         for item in (*self.items, *self.labels, *self.dots, *self.marks):
             self.plot.removeItem(item)
         self.marks, self.dots = [], []
@@ -176,7 +176,7 @@ class Strip(QWidget):
         auto, maximum = self.box.autoRangeEnabled()[0], self._most_points()
         for item, (k, lane) in zip(self.items, self.owners, strict=True):
             trace = self.traces[k]
-            x, y = trace.row(lane)
+            x, y = trace.stems(lane) if trace.lines else trace.row(lane)
             if len(x) > MANY_POINTS and trace.rises:
                 x, y = thinned(x, y, maximum, *((-np.inf, np.inf) if auto else (begin, end)))
             elif item.xData is not None and len(item.xData) == len(x) and not auto:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.data.dataset import Dataset
 
@@ -26,6 +28,10 @@ def usual_watches(bench: Bench, analysis: str, data: Dataset | None) -> tuple[Wa
         return ()
     if data.kind == "scattering":
         rows = _TWO_PORT if "twoport.k" in data.curves else _reflections(data)
+    elif data.kind in ("balance", "oscillation"):
+        rows = _repeating(data)
+    elif data.kind == "phase_noise":
+        rows = _phase_noise(data)
     else:
         rows = {"look": _LOOK, "stability": _STABILITY}.get(data.kind, ())
     return tuple(Watch(formula, title, "", analysis, strip, scale) for formula, title, scale, strip in rows)
@@ -39,3 +45,24 @@ def _reflections(data: Dataset) -> tuple[tuple[str, str, str, str], ...]:
     own = tuple((f"S({k},{k})", f"S{k}{k}", "smith", "reflections") for k in range(1, count + 1))
     others = [(a, b) for a in range(1, count + 1) for b in range(1, count + 1) if a != b][:12]
     return own + tuple((f"S({a},{b})", f"S{a}{b}", "dB", "through") for a, b in others)
+
+
+def _repeating(data: Dataset) -> tuple[tuple[str, str, str, str], ...]:
+    """What goes into the last port, or the net that swings most; and the courses of the three that do."""
+    nets = [label for label in data.curves if label.startswith("V(") and "." not in label]
+    swings = {label: float(np.nanmax(np.abs(data.curves[label][:, 1:]), initial=0.0)) for label in nets}
+    loudest = sorted((label for label in nets if swings[label] > 0), key=lambda label: -swings[label])
+    ports = [label for label in data.curves if label.endswith(".delivered")]
+    shown = [(f"dbm({ports[-1]})", f"into {ports[-1].partition('.')[0]}", "", "")] if ports else []
+    shown += [(label, label, "dB", "") for label in loudest[:1] if not ports]
+    if data.wave is not None:
+        shown += [(f"wave({label})", label, "", "course") for label in loudest[:3]]
+        if any(label.startswith("shift(") for label in data.wave.curves):
+            shown += [(f"wave(shift({label[2:-1]}))", f"shift of {label[2:-1]}", "", "shift") for label in loudest[:2]]
+    return tuple(shown)
+
+
+def _phase_noise(data: Dataset) -> tuple[tuple[str, str, str, str], ...]:
+    """All, and the five largest contributors."""
+    names = list(data.curves)[:6]
+    return tuple((f"db10({name})", "all" if k == 0 else name, "", "noise") for k, name in enumerate(names))

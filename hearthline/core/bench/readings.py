@@ -65,10 +65,14 @@ class Run:
 
     def failed(self) -> dict[int, str]:
         """Conditions that failed in any analysis, with the first reason."""
-        found: dict[int, str] = {}
+        return {k: f"{name}: {self.failures[name][lane]}" for k, (name, lane) in self.failed_at().items()}
+
+    def failed_at(self) -> dict[int, tuple[str, int]]:
+        """Conditions that failed, with the analysis and the lane of it that did first."""
+        found: dict[int, tuple[str, int]] = {}
         for name, failures in self.failures.items():
-            for lane, text in failures.items():
-                found.setdefault(lane // self.results[name].per_condition, f"{name}: {text}")
+            for lane in sorted(failures):
+                found.setdefault(lane // self.results[name].per_condition, (name, lane))
         return found
 
 

@@ -45,7 +45,7 @@ def apply(
         if name in ON_VALUES:
             return _on_values(function, arguments)
         if name in ON_SWEEPS:
-            return _on_sweeps(function, arguments, per_condition)
+            return _on_sweeps(name, arguments, sources, per_condition)
         if not arguments or arguments[0].axis is None:
             raise Mistake(f"wants a curve ({function.takes})")
         if name in ON_NEW_AXIS:
@@ -67,8 +67,9 @@ def _on_values(function: Function, arguments: list[Operand]) -> Operand:
     return Operand(np.asarray(function.call(*(one.values for one in arguments))), unit, axis)
 
 
-def _on_sweeps(function: Function, arguments: list[Operand], per: int) -> Operand:
+def _on_sweeps(name: str, arguments: list[Operand], sources: list[str], per: int) -> Operand:
     """All values that belong together at once; each of them gets the result."""
+    function = ON_SWEEPS[name]
     if per < 2:
         raise Mistake(
             "wants what an analysis gives within several values, as in: balance at 1G within pin at -30 to 0 step 1"
@@ -79,10 +80,13 @@ def _on_sweeps(function: Function, arguments: list[Operand], per: int) -> Operan
         raise Mistake(f"wants numbers; it takes {function.takes}")
     tables = [np.broadcast_to(np.real(one.values), (lanes, 1)).reshape(-1, per) for one in first]
     more = [float(np.real(one.values.flat[0])) for one in arguments[function.curves :]]
-    found = function.call(*tables, *more)
-    return Operand(
-        np.repeat(found, per, axis=0), function.unit(first[0].known, PLAIN, *(one.known for one in first[1:]))
-    )
+    found = np.repeat(function.call(*tables, *more), per, axis=0)
+    unit = function.unit(first[0].known, PLAIN, *(one.known for one in first[1:]))
+    if not function.curve:
+        return Operand(found, unit)
+    along = np.repeat(tables[1], per, axis=0)
+    points = along[0] if (along == along[0]).all() else along
+    return Operand(found, unit, Axis(sources[1], first[1].known, points))
 
 
 def _on_curves(

@@ -1,8 +1,9 @@
 """Formulas of readings and watches: Python expressions on curves, `cross(V(out) - V(in)) / vdd`, `peak(m1.gm)`.
 
-`V(net)`, `V(a, b)` and `I(part)` are the access functions of the Verilog-A standard, `m1.gm` an operating-point
-variable; the swept quantity stands under its own name, as do the parameters of the bench, `temperature`, and the other
-readings of the bench. The name of an analysis is a function too: what is inside is taken from that analysis. Units follow.
+`V(net)`, `V(a, b)` and `I(part)` are the access functions of the Verilog-A standard, `shift(net)` is of oscillations,
+`m1.gm` an operating-point variable; the swept quantity stands under its own name, as do the parameters of the bench,
+`temperature`, and the other readings of the bench. The name of an analysis is a function too: what is inside is taken from
+that analysis. Units follow.
 """
 
 from __future__ import annotations
@@ -27,7 +28,7 @@ from hearthline.core.data.units import PLAIN, Unit, unit_of
 from hearthline.core.errors import ExpressionError
 from hearthline.core.quantity import read
 
-ACCESS = re.compile(r"\b([VIS])\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
+ACCESS = re.compile(r"\b(V|I|S|shift)\(\s*([^(),\s]+)\s*(?:,\s*([^(),\s]+)\s*)?\)")
 PRODUCTS = ("k1", "k2")
 """Curves that say which product of two tones each point is."""
 _PLACEHOLDER = "_"

@@ -152,6 +152,8 @@ ON_NEW_AXIS: dict[str, Function] = {
 ON_SWEEPS: dict[str, Function] = {
     "compression": F(products.compression, lambda y, x, *others: others[0], "gain, power, drop=1",
                      "power at which a gain has fallen", 2),
+    "over": F(lambda values, along: values, _of_y, "value, along", "a number over what an analysis was made within", 2, True),
+    "first": F(lambda values: values[:, :1], _of_y, "value", "a number at the first of what an analysis was made within"),
     "intercept": F(products.intercept, _of_y, "wanted, unwanted, order=3", "where both powers would be equal", 2),
 }  # fmt: skip
 """Functions of numbers that an analysis has `within` the values of something, all of these together."""

@@ -23,6 +23,8 @@ FIRST_SHARE, RISE, LEAST_RISE, BEYOND = 1e-3, 4.0, 1.02, 1.15
 where growth seems to end."""
 LARGEST = 100.0
 """Of the largest voltage, an amplitude that nothing has bent by then."""
+ALIKE = 0.99
+"""Share of the largest swing that another net's is, to be as good."""
 CLIMBING = 4
 """Harmonics on the way up."""
 MOST_ITERATIONS, CLOSE = 25, 1e-3
@@ -54,7 +56,8 @@ class Oscillator:
         self._wanted, self.tones = tones, tones
         self.iterations = 0
         nets = circuit.system.net_count
-        self.net = int(np.argmax(np.abs(pole.shape[:nets])))
+        size = np.abs(pole.shape[:nets])
+        self.net = int(np.flatnonzero(size >= ALIKE * size.max())[0])  # of two sides the same one in every lane
         self.picks = ((self.net, 1, False), (self.net, 1, True))
 
     @property

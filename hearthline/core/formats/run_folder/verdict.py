@@ -87,7 +87,8 @@ def judged(bench: Bench, run: Run, numbers: Mapping[str, Numbers]) -> Judgement:
     )
     states = {one["state"] for one in specifications}
     whole = INCOMPLETE if failed or INCOMPLETE in states else FAILS if FAILS in states else HOLDS
-    reasons = tuple(f"{_condition(run, k)}: {text}" for k, text in sorted(failed.items()))
+    at = run.failed_at()
+    reasons = tuple(f"{describe_lane(run.results[at[k][0]], at[k][1])}: {text}" for k, text in sorted(failed.items()))
     share = _plain_yield(yields[ALL]) if ALL in yields else None
     return Judgement(bench.key, whole, specifications, run.seconds, reasons, share)
 
@@ -104,12 +105,6 @@ def _with_yield(said: dict[str, object], spec: Specification, share: Yield | Non
 
 def _plain_yield(share: Yield) -> dict[str, object]:
     return {"passed": share.passed, "count": share.count, "low": share.low, "high": share.high}
-
-
-def _condition(run: Run, k: int) -> str:
-    """A condition in words."""
-    data = next(iter(run.results.values()))
-    return describe_lane(data, k * data.per_condition)
 
 
 def _said(bench: Bench, run: Run, spec: Specification, numbers: Numbers) -> dict[str, object]:
