@@ -43,6 +43,24 @@ def test_a_strong_van_der_pol_has_the_period_of_integration_in_time():
     assert 1 / data.points[1] == approx(np.diff(found[-6:]).mean(), rel=1e-6)
 
 
+@pytest.mark.parametrize(("epsilon", "period"), [(5, 11.612230667), (10, 19.078369567)])
+def test_a_relaxation_oscillator_is_found_though_its_poles_do_not_swing(epsilon, period):
+    """Periods of van der Pol's equation at large epsilon, from memory of published tables (Strasberg 1973); checked here by
+    SciPy's DOP853."""
+
+    def slope(t, y):
+        return [y[1], epsilon * (1 - y[0] ** 2) * y[1] - y[0]]
+
+    def passes(t, y):
+        return y[0]
+
+    passes.direction = 1
+    found = solve_ivp(slope, (0, 6 * period), [2.0, 0.0], "DOP853", events=passes, rtol=1e-10, atol=1e-11).t_events[0]
+    assert np.diff(found)[-1] == approx(period, rel=1e-6)
+    data = data_of(pol(epsilon), "oscillation harmonics 99", ports={})
+    assert 1 / data.points[1] == approx(period, rel=3e-5 if epsilon > 5 else 1e-7)
+
+
 def test_a_ring_swings_as_its_transient_does():
     """Level 1, eleven stages; nothing pushes it but its poles."""
     stages = "".join(

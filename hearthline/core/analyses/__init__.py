@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from hearthline.core.analyses.ac import Ac
 from hearthline.core.analyses.balance import BalanceAnalysis
+from hearthline.core.analyses.conversion import ConversionAnalysis
 from hearthline.core.analyses.kind import AnalysisKind
 from hearthline.core.analyses.look import Look
 from hearthline.core.analyses.noise import Noise
@@ -30,6 +31,7 @@ ANALYSES: dict[str, AnalysisKind] = registry(
         BalanceAnalysis(),
         OscillationAnalysis(),
         PhaseNoiseAnalysis(),
+        ConversionAnalysis(),
     ],
 )
 """By the word that their line begins with."""

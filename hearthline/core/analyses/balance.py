@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.periodic.lanes import Periodic
     from hearthline.core.engine.periodic.tones import Tones
     from hearthline.core.engine.system import System
 
@@ -70,45 +71,18 @@ class BalanceAnalysis(AnalysisKind):
             return order * (order + 1) + 1
         return 1 + (int(plan.number("harmonics")) if "harmonics" in plan.settings else SUPPOSED)
 
-    def tones_of(self, plan: Ask) -> tuple[np.ndarray, Tones | None]:
-        """The tones [Hz], and their products where these are known. Raises AnalysisError."""
-        from hearthline.core.engine.periodic.tones import SAME, one_tone, two_tones
-
-        name, hertz = plan.name, np.array(plan.numbers("tones"))
-        if not 1 <= len(hertz) <= MOST_TONES:
-            raise AnalysisError(name, f"a balance has one tone or two, as in: at 1G,1.01G, and not {len(hertz)}")
-        if (hertz <= 0).any():
-            raise AnalysisError(name, f"a tone is above 0 Hz, and not {write(float(hertz.min()), 'Hz', 6)}")
-        if len(hertz) == 1:
-            if "order" in plan.settings:
-                raise AnalysisError(name, "order is for two tones; of one say harmonics")
-            if "harmonics" not in plan.settings:
-                return hertz, None
-            harmonics = plan.count("harmonics", 1)
-            if harmonics > MOST_HARMONICS:
-                raise AnalysisError(name, f"there are up to {MOST_HARMONICS} harmonics, and not {harmonics}")
-            return hertz, one_tone(harmonics)
-        if abs(hertz[0] - hertz[1]) <= SAME * hertz.max():
-            raise AnalysisError(name, f"both tones are {write(float(hertz[0]), 'Hz', 6)}; say it once")
-        if "harmonics" in plan.settings:
-            raise AnalysisError(name, "harmonics are of one tone; of two say order")
-        order = plan.count("order", 1) if "order" in plan.settings else int(USUAL_ORDER)
-        if order > MOST_ORDER:
-            raise AnalysisError(name, f"the order is up to {MOST_ORDER}, and not {order}")
-        return hertz, two_tones(order, hertz)
-
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """All voltages and currents are kept, and device quantities as there is room."""
         from hearthline.core.engine.periodic.labelled import dataset_of
-        from hearthline.core.engine.periodic.lanes import balance, check_sources
+        from hearthline.core.engine.periodic.lanes import check_sources
 
-        hertz, tones = self.tones_of(plan)
+        hertz, tones = tones_of(plan)
         system = plan.circuit.system(netlist, lanes)
         _, variables = plan.kept(system, len(lanes))
         check_sources(system, hertz, tones)
 
         def run(job: Job) -> Piece:
-            found = balance(system, hertz, tones, plan.circuit.tolerances, job)
+            found = found_for(plan, system, job)
             reach = np.arange(found.products)[:, None] if tones is None else tones.products
             data = dataset_of("balance", found, variables, reach @ hertz)
             counts = Counts(found.iterations, len(found.states))
@@ -124,3 +98,44 @@ class BalanceAnalysis(AnalysisKind):
         numbers = [port.number for port in ports_of(system)]
         powers = {label(number) for number in numbers for label in (delivered_label, available_label)}
         return super().labels(system) | powers | {"k1", "k2"}
+
+
+def tones_of(plan: Ask) -> tuple[np.ndarray, Tones | None]:
+    """The tones [Hz], and their products where these are known. Raises AnalysisError."""
+    from hearthline.core.engine.periodic.tones import SAME, one_tone, two_tones
+
+    name, hertz = plan.name, np.array(plan.numbers("tones"))
+    if not 1 <= len(hertz) <= MOST_TONES:
+        raise AnalysisError(name, f"a balance has one tone or two, as in: at 1G,1.01G, and not {len(hertz)}")
+    if (hertz <= 0).any():
+        raise AnalysisError(name, f"a tone is above 0 Hz, and not {write(float(hertz.min()), 'Hz', 6)}")
+    if len(hertz) == 1:
+        if "order" in plan.settings:
+            raise AnalysisError(name, "order is for two tones; of one say harmonics")
+        if "harmonics" not in plan.settings:
+            return hertz, None
+        harmonics = plan.count("harmonics", 1)
+        if harmonics > MOST_HARMONICS:
+            raise AnalysisError(name, f"there are up to {MOST_HARMONICS} harmonics, and not {harmonics}")
+        return hertz, one_tone(harmonics)
+    if abs(hertz[0] - hertz[1]) <= SAME * hertz.max():
+        raise AnalysisError(name, f"both tones are {write(float(hertz[0]), 'Hz', 6)}; say it once")
+    if "harmonics" in plan.settings:
+        raise AnalysisError(name, "harmonics are of one tone; of two say order")
+    order = plan.count("order", 1) if "order" in plan.settings else int(USUAL_ORDER)
+    if order > MOST_ORDER:
+        raise AnalysisError(name, f"the order is up to {MOST_ORDER}, and not {order}")
+    return hertz, two_tones(order, hertz)
+
+
+def found_for(plan: Ask, system: System, job: Job) -> Periodic:
+    """The balance; the same one when asked for the same, as what is about it does. Raises CircuitError."""
+    from hearthline.core.engine.periodic.lanes import balance
+
+    hertz, tones = tones_of(plan)
+    key = (tuple(hertz), None if tones is None else tones.products.tobytes())
+
+    def make() -> Periodic:
+        return balance(system, hertz, tones, plan.circuit.tolerances, job)
+
+    return plan.circuit.remembered(system, key, make, lambda found: not job.stopped)

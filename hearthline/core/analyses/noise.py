@@ -58,7 +58,7 @@ class Noise(AnalysisKind):
         if "by" not in plan.settings:
             raise AnalysisError(plan.name, "say which source noise is referred to: by vin")
         system, frequencies = plan.circuit.system(netlist, lanes), frequencies_of(plan)
-        output, source = _ends(plan.settings["of"]), plan.settings["by"].lower()
+        output, source = ends_of(plan.settings["of"]), plan.settings["by"].lower()
         with plan.blamed():
             pick(system, output)
             unit_excitation(system, source)
@@ -92,7 +92,7 @@ class Noise(AnalysisKind):
         return {name: short for short, name in TOTALS.items()}
 
 
-def _ends(text: str) -> tuple[str, str]:
+def ends_of(text: str) -> tuple[str, str]:
     """The two nets of `out`, `outp,outn` or `V(out)`; the second may be ground."""
     nets = [net.strip().lower() for net in text.removeprefix("V(").removesuffix(")").split(",")]
     return nets[0], nets[1] if len(nets) > 1 else "0"

@@ -115,7 +115,7 @@ class Blocks:
 
 
 @dataclass(frozen=True)
-class _Reach:
+class Reach:
     """Where N is not nothing: its `rows`, which are `weights` (rows, count) times as many as are independent (devices keep
     their charge: what flows into one terminal comes out of the others), and its `columns`; of each of its `entries` in an
     independent row where that is among these, and where its column is. `basis` are the independent rows."""
@@ -142,9 +142,10 @@ class _Reach:
         return int(np.searchsorted(self.columns, unknown))
 
 
-def _reach_of(
-    circuit: LaneCircuit, along: Along, s: np.ndarray, shunted: tuple[int, ...], shunt: float
-) -> _Reach:  # fmt: skip
+def reach_of(
+    circuit: LaneCircuit, along: Along, s: np.ndarray, shunted: tuple[int, ...] = (), shunt: float = 0.0
+) -> Reach:  # fmt: skip
+    """Of what was found along a period, for derivatives in time that multiply by `s` (products,) [1/s]."""
     bent = along.bent
     rows = np.union1d(circuit.rows[bent], shunted).astype(np.int64)
     columns = np.union1d(circuit.columns[bent], shunted).astype(np.int64)
@@ -164,7 +165,7 @@ def _reach_of(
     place = np.full(len(rows), -1)
     place[basis] = np.arange(len(basis))
     kept = place[row] >= 0
-    return _Reach(rows, weights, rows[basis], columns, bent[kept], place[row[kept]], column[kept])
+    return Reach(rows, weights, rows[basis], columns, bent[kept], place[row[kept]], column[kept])
 
 
 def _independent(table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -200,8 +201,8 @@ class Jacobian:
         return self._reach.columns
 
     @cached_property
-    def _reach(self) -> _Reach:
-        return _reach_of(self.circuit, self.along, self.s, self.shunted, self.shunt)
+    def _reach(self) -> Reach:
+        return reach_of(self.circuit, self.along, self.s, self.shunted, self.shunt)
 
     @cached_property
     def _mixed(self) -> tuple[np.ndarray, np.ndarray]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.noise_sources import noise_sources
+from hearthline.core.engine.periodic.balance import Balanced
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.lanes import (
     FIRST_HARMONICS,
@@ -21,7 +22,8 @@ from hearthline.core.engine.periodic.lanes import (
 )
 from hearthline.core.engine.periodic.oscillation import NoOscillationError, Oscillator, Standing
 from hearthline.core.engine.periodic.sensitivity import Sensitivity, phase_noise, sensitivity_of
-from hearthline.core.engine.periodic.start import Pole, swinging_poles
+from hearthline.core.engine.periodic.settling import settled
+from hearthline.core.engine.periodic.start import Pole, poles_at
 from hearthline.core.engine.periodic.tones import Tones, one_tone
 from hearthline.core.engine.small_signal import DEFAULT
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
@@ -76,19 +78,18 @@ def _each(
 
     def one(lane: int, before: LaneState | None) -> LaneState | None:
         circuit, rest = LaneCircuit(system, lane, tolerances), point.kept[lane, 0]
+        near = known[lane] or before
+        grid = near.balanced.tones if near is not None and len(near.balanced.tones) == len(tones) else tones
         try:
-            pole = _pole_of(swinging_poles(system, lane, rest), wanted.near)
-            near = known[lane] or before
-            grid = near.balanced.tones if near is not None and len(near.balanced.tones) == len(tones) else tones
-            oscillator = Oscillator(circuit, grid, rest, pole)
-            balanced, frequency = oscillator.solve(_standing(near, len(tones)))
+            growing = _growing(poles_at(system, lane, rest))
+            oscillator = Oscillator(circuit, grid, rest, _pole_of(growing, wanted.near))
+            balanced, frequency = _found(oscillator, growing, _standing(near, len(tones)), job)
         except NoOscillationError as error:
             failures[lane] = ConvergenceError(str(error))
             return None
         except np.linalg.LinAlgError as error:
-            failures[lane] = ConvergenceError(
-                f"no oscillation was found: the balance about it {error}; take more harmonics"
-            )
+            message = f"no oscillation was found: the balance about it {error}; take more harmonics"
+            failures[lane] = ConvergenceError(message)
             return None
         return LaneState(circuit, balanced, np.array([frequency]))
 
@@ -116,14 +117,38 @@ def _standing(state: LaneState | None, products: int) -> Standing | None:
     return Standing(x, 2j * np.pi * float(state.hertz[0]), state.balanced.along)
 
 
-def _pole_of(poles: list[Pole], near: float | None) -> Pole:
-    """The pole that grows fastest, or the growing one nearest to a frequency. Raises NoOscillationError."""
-    growing = [one for one in poles if one.s.real > 0]
-    if not growing:
-        raise NoOscillationError(_at_rest(poles))
-    if near is None:
-        return growing[0]
-    return min(growing, key=lambda one: abs(np.log(one.frequency / near)))
+def _found(
+    oscillator: Oscillator, growing: list[Pole], near: Standing | None, job: Job
+) -> tuple[Balanced, float]:  # fmt: skip
+    """By rising amplitude where the pole swings, else, and where that leads nowhere, in time. Raises NoOscillationError or
+    LinAlgError."""
+    problem: Exception = NoOscillationError("no oscillation: the operating point is left, for another one that stands")
+    if oscillator.pole.swings or near is not None:
+        try:
+            return oscillator.solve(near)
+        except (NoOscillationError, np.linalg.LinAlgError) as error:
+            problem = error
+    circuit, tones = oscillator.circuit, oscillator.tones
+    state = settled(circuit.system, circuit.lane, oscillator.rest, growing, tones, circuit.tolerances, Job(1))
+    if state is None or job.stopped:
+        raise problem
+    return oscillator.stand(state[0], state[1])
+
+
+def _growing(poles: list[Pole]) -> list[Pole]:
+    """Those that grow. Raises NoOscillationError where there is none."""
+    found = [one for one in poles if one.s.real > 0]
+    if not found:
+        raise NoOscillationError(_at_rest([one for one in poles if one.swings]))
+    return found
+
+
+def _pole_of(growing: list[Pole], near: float | None) -> Pole:
+    """The pole that grows fastest, or the one nearest to a frequency; one that swings where there is one."""
+    swinging = [one for one in growing if one.swings]
+    if near is None or not swinging:
+        return (swinging or growing)[0]
+    return min(swinging, key=lambda one: abs(np.log(one.frequency / near)))
 
 
 def _at_rest(poles: list[Pole]) -> str:

@@ -78,6 +78,18 @@ class Oscillator:
             state = self._risen(self._wanted)
         return self._refined(state)
 
+    def stand(self, phasors: np.ndarray, frequency: float) -> tuple[Balanced, float]:
+        """From a state close by, whatever its phase. Raises LinAlgError."""
+        self.tones = self._wanted
+        size = np.abs(phasors[1, : self.circuit.system.net_count])
+        self.net = int(np.argmax(size))
+        self.picks = ((self.net, 1, False), (self.net, 1, True))
+        turn = np.exp(-1j * self.order * np.angle(phasors[1, self.net]))
+        s = 2j * np.pi * frequency
+        return self._refined(
+            self._standing(Standing(phasors * turn[:, None], s, self.circuit.along(self.tones, phasors)))
+        )
+
     def _risen(self, tones: Tones) -> Standing:
         """Up with these harmonics, then with all."""
         self.tones = tones

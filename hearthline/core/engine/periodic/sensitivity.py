@@ -61,8 +61,8 @@ def phase_noise(
     and Lee, IEEE J. Solid-State Circuits 1998).
     """
     coarse, phasors, frequency = state
-    tones = Tones(coarse.products, (max(coarse.count, LEAST_SAMPLES),))
-    density = _densities(circuit, sources, tones, phasors)
+    tones = fine(coarse)
+    density = densities_along(circuit, sources, tones, phasors)
     moving = np.hstack([np.zeros((tones.count, 1)), tones.to_samples(found.shift)])
     across = moving[:, sources.ends[:, 0]] - moving[:, sources.ends[:, 1]]
     size, exponent = density[..., 0], density[..., 1].max(axis=0, initial=0.0)
@@ -73,7 +73,12 @@ def phase_noise(
     return 0.5 * (frequency / offsets[:, None]) ** 2 * each
 
 
-def _densities(circuit: LaneCircuit, sources: NoiseSources, tones: Tones, phasors: np.ndarray) -> np.ndarray:
+def fine(tones: Tones) -> Tones:
+    """The same harmonics on as many samples as noise wants."""
+    return Tones(tones.products, (max(tones.count, LEAST_SAMPLES),))
+
+
+def densities_along(circuit: LaneCircuit, sources: NoiseSources, tones: Tones, phasors: np.ndarray) -> np.ndarray:
     """At 1 Hz, and the exponent, of each source along the period (samples, sources, 2)."""
     points = np.zeros((tones.count, circuit.size + 1))
     points[:, 1:] = tones.to_samples(phasors)

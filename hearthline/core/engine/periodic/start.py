@@ -26,13 +26,18 @@ class Pole:
         return self.s.imag / (2.0 * np.pi)
 
     @property
+    def swings(self) -> bool:
+        """Whether it has a frequency."""
+        return abs(self.s.imag) > OSCILLATES * abs(self.s)
+
+    @property
     def damping(self) -> float:
         """Above 0 it dies away; below, it grows."""
         return -self.s.real / abs(self.s)
 
 
-def swinging_poles(system: System, lane: int, x: np.ndarray) -> list[Pole]:
-    """The poles about x (unknowns,) that swing, by their growth, fastest first; one of each pair."""
+def poles_at(system: System, lane: int, x: np.ndarray) -> list[Pole]:
+    """The poles about x (unknowns,) by their growth, fastest first; one of each pair."""
     from scipy.linalg import eig  # late: it is rarely wanted
 
     pencil = pencil_at(system, system.values[lane], x)
@@ -44,5 +49,5 @@ def swinging_poles(system: System, lane: int, x: np.ndarray) -> list[Pole]:
     (alpha, beta), shapes = eig(g * rows[:, None], -c * rows[:, None] * scale, homogeneous_eigvals=True)
     finite = np.abs(beta) > INFINITE * np.hypot(np.abs(alpha), np.abs(beta))
     found = [Pole(complex(alpha[k] / beta[k] * scale), shapes[:, k]) for k in np.flatnonzero(finite)]
-    swinging = [one for one in found if one.s.imag > OSCILLATES * abs(one.s)]
-    return sorted(swinging, key=lambda one: -one.s.real)
+    one_of_each = [one for one in found if one.s.imag >= 0 or not one.swings]
+    return sorted(one_of_each, key=lambda one: -one.s.real)

@@ -1,0 +1,155 @@
+"""Small signals about a periodic state: what a mixer makes of them, and its noise."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hearthline.core.analyses.balance import found_for, tones_of
+from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
+from hearthline.core.analyses.kind import (
+    BALANCE,
+    NET,
+    SOURCE,
+    AnalysisKind,
+    Ask,
+    Counts,
+    Lowered,
+    Piece,
+    Ready,
+    Setting,
+)
+from hearthline.core.analyses.noise import ends_of
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.errors import AnalysisError
+
+if TYPE_CHECKING:
+    from hearthline.core.analyses.circuit import Circuit
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.job import Job
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.periodic.conversion import Conversion
+    from hearthline.core.engine.system import System
+
+FIGURES = {"gain": "", "noise_factor": "", "noise_factor_double": ""}
+"""Between ports, with their units; in formulas `conversion.gain`."""
+TOTAL = "noise.output"
+
+
+class ConversionAnalysis(AnalysisKind):
+    """Answers at the frequencies of the output to a small signal at a sideband of a balance, and noise there."""
+
+    name, meaning, called = "conversion", "small signals and noise about a periodic state, as of a mixer", "mixed"
+    own = (
+        Setting("of", "", "the balance, by the name of its analysis", BALANCE),
+        Setting("by", "", "the source that the small signal comes from", SOURCE),
+        Setting("sideband", "", "where it is: the frequency of the output plus so many times the tone"),
+        Setting("output", "", "the net, or two with a comma, where it comes out", NET, said="into"),
+        *FREQUENCIES,
+    )
+    ready = (
+        Ready("conversion gain", "db10(at(conversion.gain, 1e6))", "between ports, at an output frequency"),
+        Ready("noise figure, single sideband", "db10(at(conversion.noise_factor, 1e6))", "between ports"),
+        Ready("noise figure, double sideband", "db10(at(conversion.noise_factor_double, 1e6))", "between ports"),
+        Ready("output noise", "at(noise.output, 1e6)", "at an output frequency"),
+    )
+    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
+               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+
+    def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
+        """From one sideband above the tone of the first balance to the likely output."""
+        first = next((one.name for one in circuit.analyses if one.kind == "balance"), "")
+        driven = [one.name for one in circuit.sources if "mag" in one.values] or [one.name for one in circuit.sources]
+        by = next(iter(driven), "")
+        return {"of": first, "by": by, "sideband": "1", "output": circuit.output, "from": "100k", "to": "10M",
+                "points": "10", "spaced": "decade"}  # fmt: skip
+
+    def needs(self, plan: Ask) -> tuple[str, ...]:
+        """The balance."""
+        return (_balance(plan),)
+
+    def points(self, plan: Ask) -> int:
+        """Frequencies of the output."""
+        return count_of(plan)
+
+    def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
+        """Voltages and currents at the output's frequency, and every contributor to the noise."""
+        from hearthline.core.engine.noise_sources import noise_count
+        from hearthline.core.engine.periodic.conversion import Asked, conversion
+        from hearthline.core.engine.periodic.lanes import check_sources
+        from hearthline.core.engine.small_signal import pick, unit_excitation
+
+        if "by" not in plan.settings:
+            raise AnalysisError(plan.name, "say which source the small signal comes from: by p1")
+        large = plan.beside(_balance(plan))
+        hertz, tones = tones_of(large)
+        if len(hertz) > 1:
+            raise AnalysisError(plan.name, "conversion is about a balance of one tone")
+        sideband = plan.number("sideband")
+        most = len(tones) - 1 if tones is not None else 1_000_000
+        if sideband != int(sideband) or abs(sideband) > most:
+            raise AnalysisError(
+                plan.name, f"the sideband is a whole number, up to {most:d} either way, and not {sideband:g}"
+            )
+        frequencies = frequencies_of(plan)
+        if frequencies[0] <= 0:
+            raise AnalysisError(plan.name, "frequencies of the output begin above 0 Hz")
+        system = plan.circuit.system(netlist, lanes)
+        asked = Asked(plan.settings["by"].lower(), int(sideband), ends_of(plan.settings["output"]))
+        with plan.blamed():
+            pick(system, asked.output)
+            unit_excitation(system, asked.source)
+        check_sources(system, hertz, tones)
+
+        def run(job: Job) -> Piece:
+            found = found_for(large, system, job)
+            mixed = conversion(found, asked, frequencies, job)
+            counts = Counts(found.iterations, len(frequencies) * len(lanes))
+            return Piece(_labelled(mixed), found.log, dict(found.failures), found.seconds, found.notes, counts)
+
+        width = 2 * len(system.unknowns) + noise_count(system)
+        return Lowered(system, len(lanes) * len(frequencies) * width, run)
+
+    def labels(self, system: System) -> frozenset[str]:
+        """Answers, figures, and contributors to the noise."""
+        from hearthline.core.engine.noise_sources import noise_names
+
+        figures = (f"conversion.{name}" for name in FIGURES)
+        return frozenset([*(one.label for one in system.unknowns if one.kind), *figures, TOTAL, *noise_names(system)])
+
+
+def _balance(plan: Ask) -> str:
+    """The name of the balance that is meant. Raises AnalysisError."""
+    there = [one.name for one in plan.circuit.analyses if one.kind == "balance"]
+    said = plan.settings.get("of", "")
+    if said in there:
+        return said
+    known = ", ".join(there) or "none; add one first, as in: balance at 868M"
+    message = f"there is no balance '{said}'; there is {known}" if said else f"say which balance: of {known}"
+    raise AnalysisError(plan.name, message)
+
+
+def _labelled(found: Conversion) -> Dataset:
+    """Phasors, figures, and noise with its contributors, the largest first."""
+    from hearthline.core.engine.dc import conditions_of
+
+    system = found.large.system
+    shown = [(k, one) for k, one in enumerate(system.unknowns) if one.kind]
+    curves: dict[str, np.ndarray] = {one.label: found.values[:, :, k] for k, one in shown}
+    units = {one.label: one.kind.replace("I", "A") for _, one in shown}
+    if found.gain is not None and found.single is not None and found.double is not None:
+        figures = (found.gain, found.single, found.double)
+        curves |= {f"conversion.{name}": rows for name, rows in zip(FIGURES, figures, strict=True)}
+        units |= {f"conversion.{name}": unit for name, unit in FIGURES.items()}
+    parts = {name: np.sqrt(found.densities[:, :, k]) for k, name in enumerate(found.sources)}
+    curves[TOTAL] = np.sqrt(found.densities.sum(axis=2))
+    largest = {name: np.nanmax(np.append(rows.ravel(), 0.0)) for name, rows in parts.items()}
+    names = sorted(parts, key=lambda name: -largest[name])
+    curves |= {name: parts[name] for name in names}
+    units |= dict.fromkeys([TOTAL, *names], "V/√Hz")
+    outcomes = np.repeat(found.large.outcomes[:, None], len(found.frequencies), axis=1)
+    return Dataset(
+        "conversion", "frequency", "Hz", found.frequencies, curves, units, conditions_of(system.lanes), outcomes
+    )

@@ -1,0 +1,113 @@
+"""Conversion by a periodic state in every lane: small signals from one sideband to another, and noise figures of mixers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.constants import BOLTZMANN
+from hearthline.core.data.two_port import NOISE_TEMPERATURE
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.noise_sources import NoiseSources, noise_sources
+from hearthline.core.engine.periodic.lanes import LaneState, Periodic, run_shares, shares_of
+from hearthline.core.engine.periodic.sidebands import Sidebands, about, densities_of, noise_through
+from hearthline.core.engine.scattering import Port, ports_of
+from hearthline.core.engine.small_signal import pick, unit_excitation
+from hearthline.core.engine.system import System
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Where a small signal goes in: a source and the sideband of it; the nets where noise comes out."""
+
+    source: str
+    sideband: int
+    output: tuple[str, str]
+
+
+@dataclass(frozen=True)
+class Conversion:
+    """At frequencies (points,) [Hz] of the output: `values` (lanes, points, unknowns) for 1 V or 1 A from the source at its
+    sideband; `densities` (lanes, points, sources) [V²/Hz] of `sources` at the output; of a port, `gain` (lanes, points) into
+    another port over what it can give, and noise factors with one and with both sidebands."""
+
+    large: Periodic
+    frequencies: np.ndarray
+    values: np.ndarray
+    sources: tuple[str, ...]
+    densities: np.ndarray
+    gain: np.ndarray | None
+    single: np.ndarray | None
+    double: np.ndarray | None
+
+
+def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job | None = None) -> Conversion:
+    """About the periodic state of every lane. Raises CircuitError for a net or source that the circuit does not have."""
+    system, job = large.system, job or Job()
+    unit, wanted = unit_excitation(system, asked.source)[1:], pick(system, asked.output)[1:]
+    sources, ports = noise_sources(system), _ends(system, asked)
+    lanes, points = len(large.states), len(frequencies)
+    values = np.full((lanes, points, len(system.unknowns)), np.nan + 0j)
+    densities = np.full((lanes, points, len(sources.names)), np.nan)
+    figures = np.full((3, lanes, points), np.nan)
+    shares = shares_of(lanes)
+    job.begin(lanes * points, len(shares))
+
+    def one(lane: int, state: LaneState, share: int) -> None:
+        _, along = about(state)
+        noisy = densities_of(state, sources)
+        for k, frequency in enumerate(frequencies):
+            if job.stopped:
+                return
+            bands = Sidebands(state, along, float(frequency))
+            there = bands.answer(unit, asked.sideband)[int(-bands.orders[0])]
+            adjoint = bands.adjoint(wanted)
+            values[lane, k] = there
+            densities[lane, k] = noise_through(bands, sources, adjoint, noisy)
+            if ports is not None:
+                figures[:, lane, k] = _figures(
+                    system, lane, bands, (adjoint, there, densities[lane, k]), asked, ports, sources
+                )
+            job.progress[share] += 1
+
+    def work(task: tuple[int, np.ndarray]) -> None:
+        for lane in task[1]:
+            state = large.states[lane]
+            if state is not None:
+                one(int(lane), state, task[0])
+
+    run_shares(work, list(enumerate(shares)), job.workers)
+    gain, single, double = figures if ports is not None else (None, None, None)
+    return Conversion(large, frequencies, values, sources.names, densities, gain, single, double)
+
+
+def _ends(system: System, asked: Asked) -> tuple[Port, Port] | None:
+    """The port that the signal comes from, and the one at the output; None where these are no ports."""
+    ports = {port.name: port for port in ports_of(system)}
+    if asked.source not in ports:
+        return None
+    index = {net: k + 1 for k, net in enumerate(system.nets)}
+    ends = tuple(index.get(net, 0) for net in asked.output)
+    into = next((one for one in ports.values() if one.ends == ends and one.name != asked.source), None)
+    return None if into is None else (ports[asked.source], into)
+
+
+def _figures(
+    system: System, lane: int, bands: Sidebands, found: tuple[np.ndarray, np.ndarray, np.ndarray], asked: Asked,
+    ports: tuple[Port, Port], sources: NoiseSources,
+) -> tuple[float, float, float]:  # fmt: skip
+    """Transducer gain, and noise factors: all that comes out but the load's own, with the source at 290 K at every sideband,
+    over what of that comes by the wanted sideband, or by it and its image."""
+    source, load = ports
+    adjoint, there, densities = found
+    resistances = [float(port.impedance(system)[lane].real) for port in ports]
+    gain = 4.0 * resistances[0] * resistances[1] * abs(there[load.branch - 1]) ** 2
+    through = np.abs(adjoint[:, source.branch - 1]) ** 2
+    own = {f"{port.name}.thermal" for port in ports}
+    others = sum(float(density) for name, density in zip(sources.names, densities, strict=True) if name not in own)
+    each = 4.0 * BOLTZMANN * NOISE_TEMPERATURE * resistances[0] * through
+    wanted = each[bands.orders == asked.sideband].sum()
+    image = each[bands.orders == -asked.sideband].sum() if asked.sideband else 0.0
+    whole = others + each.sum()
+    return gain, whole / wanted, whole / (wanted + image)

@@ -1,0 +1,80 @@
+"""An oscillation found by following the circuit in time until it repeats: for those whose poles grow without swinging, as of a
+relaxation oscillator, and those that cannot be climbed to."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from hearthline.core.engine.job import Job
+from hearthline.core.engine.lanes import one_lane
+from hearthline.core.engine.periodic.start import Pole
+from hearthline.core.engine.periodic.tones import Tones
+from hearthline.core.engine.solve import Tolerances
+from hearthline.core.engine.system import System
+from hearthline.core.engine.transient.run import Times, transient
+
+KICK = 1e-3
+"""Of the largest voltage, by which the circuit is moved away from rest."""
+SPANS, GROWTHS = 5, 30.0
+"""How often the time is lengthened, fourfold; and the times of growth that it is to begin with."""
+STEPS_A_SWING = 40
+"""Steps that the fastest pole that grows is given at least."""
+ALIKE = 3e-3
+"""Share by which periods in a row may differ and be the same."""
+LEAST_SWING = 1e-2
+"""[V] That repeat, for it to be an oscillation."""
+
+
+def settled(
+    system: System, lane: int, rest: np.ndarray, growing: list[Pole], tones: Tones, tolerances: Tolerances, job: Job
+) -> tuple[np.ndarray, float] | None:
+    """Phasors (products, unknowns) and frequency [Hz] of what the circuit comes to from beside its operating point; None where
+    it comes to nothing that repeats."""
+    fastest = max(abs(one.s) for one in growing)
+    slowest = min(one.s.real for one in growing)
+    nets = system.net_count
+    first = growing[0]
+    shape = (first.shape / first.shape[int(np.argmax(np.abs(first.shape[:nets])))]).real
+    size = KICK * max(float(np.abs(rest[:nets]).max(initial=0.0)), 1.0)
+    begin = np.concatenate([[0.0], rest + size * shape])
+    alone = replace(
+        system, lanes=one_lane(system.lanes, lane), values=system.values[lane : lane + 1],
+        guesses=system.guesses[lane : lane + 1], waves={}, initial=begin[None, :], held=1 + np.arange(nets),
+    )  # fmt: skip
+    stop = GROWTHS / slowest
+    for _ in range(SPANS):
+        longest = min(stop / 200.0, 2.0 * np.pi / fastest / STEPS_A_SWING)
+        times = Times(longest, stop, 0.5 * stop, longest, given=True, rel=1e-4)
+        track = transient(alone, times, tolerances, job=job).tracks[0]
+        found = _period(track.rows, nets)
+        if found is not None:
+            return _phasors(track.rows, found, tones), 1.0 / (found[1] - found[0])
+        if job.stopped or len(track.rows) < 4:
+            return None
+        stop *= 4.0
+    return None
+
+
+def _period(rows: np.ndarray, nets: int) -> tuple[float, float] | None:
+    """Begin and end of the last whole period, where the last three are alike."""
+    time, volts = rows[:, 0], rows[:, 1 : 1 + nets]
+    swing = volts.max(axis=0) - volts.min(axis=0)
+    loudest = int(np.argmax(swing))
+    if swing[loudest] < LEAST_SWING:
+        return None
+    v = volts[:, loudest] - 0.5 * (volts[:, loudest].max() + volts[:, loudest].min())
+    k = np.flatnonzero((v[:-1] < 0) & (v[1:] >= 0))
+    passings = time[k] - v[k] * (time[k + 1] - time[k]) / (v[k + 1] - v[k])
+    gaps = np.diff(passings)
+    if len(gaps) < 3 or np.ptp(gaps[-3:]) > ALIKE * gaps[-1]:
+        return None
+    return float(passings[-2]), float(passings[-1])
+
+
+def _phasors(rows: np.ndarray, ends: tuple[float, float], tones: Tones) -> np.ndarray:
+    """Of one period of rows."""
+    at = ends[0] + (ends[1] - ends[0]) * np.arange(tones.count) / tones.count
+    samples = np.stack([np.interp(at, rows[:, 0], column) for column in rows[:, 1:].T], axis=1)
+    return tones.to_phasors(samples)
