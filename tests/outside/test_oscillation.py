@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
+from hearthline.core.bench.readings import Reader
 from hearthline.core.constants import BOLTZMANN
 from tests.approximation import approx
 from tests.benches import curve, data_of, ran
@@ -122,6 +123,34 @@ def test_the_phase_answers_to_a_charge_as_a_kicked_transient_does():
         moved = (last(k, -charge) - last(k, charge)) / (2 * charge)
         moved = (moved + period / 4 / charge) % (period / 2 / charge) - period / 4 / charge
         assert shift[k] == approx(moved, rel=0.01, abs=0.01 * np.abs(shift).max())
+
+
+def test_a_tank_locks_within_adlers_range():
+    """Either way I / (2 C A) in angular frequency, which is ω0 I / (2 Q I0) (Adler, Proc. IRE 1946); a kicked oscillation within
+    it follows, and outside of it does not (SciPy's DOP853)."""
+    more = '[[readings]]\nname = "band"\nformula = "lock_range(wave(shift(a)), 10u)"\nanalysis = "o"\n'
+    found = ran(TANK, {"o": "oscillation harmonics 9"}, ports={}, more=more)
+    band = Reader(found.snapshot.bench, found.results).all()["band"].values[0]
+    size, natural = 2 * np.sqrt(0.5e-4 / 3e-6), found.results["o"].points[1]
+    assert band == approx(2 * 10e-6 / (2 * 1e-9 * size) / (2 * np.pi), rel=1e-3)
+
+    def drift(frequency: float) -> float:
+        """How far the phase against the current moves over the last half of 800 periods."""
+        omega = 2 * np.pi * frequency
+
+        def slope(t, y):
+            v, i = y
+            return [(10e-6 * np.cos(omega * t) - i - v / 1e4 - 1e-6 * v**3 + 1.5e-4 * v) / 1e-9, v / 1e-6]
+
+        times = np.array([400, 800]) / frequency
+        v, i = solve_ivp(slope, (0, times[-1]), [size, 0.0], "DOP853", times, rtol=1e-8, atol=1e-9).y
+        angles = np.angle(
+            (v + 1j * i * np.sqrt(1e3) * np.sqrt(1e-6 / 1e-9) / np.sqrt(1e3)) * np.exp(1j * omega * times)
+        )
+        return abs(np.angle(np.exp(1j * (angles[1] - angles[0]))))
+
+    assert drift(natural + 0.4 * band) < 0.05
+    assert drift(natural + 0.7 * band) > 0.05
 
 
 def test_flicker_goes_up_by_the_mean_of_the_sensitivity():

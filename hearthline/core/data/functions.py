@@ -112,6 +112,8 @@ ON_CURVES: dict[str, Function] = {
     "harmonic": F(products.harmonic, _of_y, "curve, number", "phasor of a harmonic; 0 is the mean",
                   places=lambda c, x, number: np.full((len(c), 1), x[int(number)]), phasors=True),
     "mixed": F(products.mixed, _of_y, "curve, k1, k2, number, number", "phasor of a mixing product", 3, phasors=True),
+    "lock_range": F(products.lock_range, lambda y, x, *others: PLAIN / x, "shift, current, number=1",
+                    "band within which a current locks an oscillation"),
     "dbc": F(products.dbc, _always(DECIBEL), "curve, number", "a harmonic over the first",
              places=lambda c, x, number: np.full((len(c), 1), x[int(number)]), phasors=True),
     "switching_point": F(transfer.switching_point, _of_y, "output, input", "input where both are equal", 2,

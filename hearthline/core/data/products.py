@@ -64,6 +64,21 @@ def intercept(wanted: np.ndarray, unwanted: np.ndarray, order: float = 3.0) -> n
     return wanted[:, :1] + (wanted[:, :1] - unwanted[:, :1]) / (order - 1.0)
 
 
+def lock_range(shift: Curve, x: np.ndarray, current: float, number: float = 1.0) -> Curve:
+    """The width of the band [Hz] of a sine of current [A, peak] about a harmonic of an oscillation, into the net that a `shift`
+    [s/C] over a period x is of, within which it locks the oscillation (lanes, 1).
+
+    With the phase's answer v(t), dα/dt = mean of v(t + α) i(t): a current at n f0 holds a difference of frequency of up to
+    f0 I |V_n| / 2 either way, n times as much at its own frequency (Adler 1946, generalised; Maffezzoni 2008).
+    """
+    k = _whole(number, "a harmonic")
+    if k < 1:
+        raise Mistake(f"locks at harmonics from 1 on, and not {k}")
+    frequency = 1.0 / (len(x) * (x[1] - x[0]))
+    phasor = 2.0 * np.abs(np.fft.rfft(shift, axis=1)[:, k : k + 1]) / shift.shape[1]
+    return k * frequency * abs(current) * phasor
+
+
 def _whole(number: float, what: str) -> int:
     if number != int(number):
         raise Mistake(f"takes the number of {what}, which is whole, and not {number:g}")

@@ -160,7 +160,7 @@ def _at_rest(poles: list[Pole]) -> str:
     least = min(poles, key=lambda one: one.damping)
     return (
         f"no oscillation: no pole of the operating point grows; nearest to it is that at {write(least.frequency, 'Hz', 4)}, "
-        f"which dies away by {write(-least.s.real, '1/s', 3)} (damping {least.damping:.3g}); its losses need more gain"
+        f"which dies away by {-least.s.real:.3g} 1/s (damping {least.damping:.3g}); its losses need more gain"
     )
 
 
