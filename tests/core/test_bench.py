@@ -222,7 +222,7 @@ def test_ready_readings_use_functions_that_there_are(project):
     for one in (one for kind in ANALYSES.values() for one in kind.ready):
         formula = Formula.parse(one.formula.format(**words), ("a", "b"))
         assert formula.text.partition("(")[0].lstrip("-") in {*FUNCTIONS, *SHORTHANDS}
-        assert formula.quantities
+        assert formula.quantities or "carrier" in one.formula  # which the axis says
     found = {one.name: one for one in ready_for(snapshot(project, readings=(), specifications=()))}
     assert found["switching point"].formula == "switching_point(V(out), V(in))"
     assert "phase margin" not in found

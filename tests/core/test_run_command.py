@@ -180,8 +180,8 @@ def test_readings_of_different_nests_have_files_of_their_own(run):
     assert inner["vin"][:2] == ["1.0", "2.0"]
 
 
-SWINGING = {"oscillation", "phase_noise"}
-"""Kinds that want a circuit which swings by itself: see the tests of oscillations."""
+SWINGING = {"oscillation", "phase_noise", "conversion"}
+"""Kinds that want a circuit which swings, by itself or by another analysis: see the tests of these."""
 
 
 @pytest.mark.parametrize("kind", sorted(set(ANALYSES) - SWINGING))

@@ -93,9 +93,9 @@ def test_the_intercept_lies_9_6_db_above_the_compression_point():
     more = port(1, "in", "pin") + port(2, "out") + "".join(
         f'[[readings]]\nname = "{name}"\nanalysis = "{name[0]}"\nformula = "{formula}"\n'
         for name, formula in (
-            ("one", "compression(power_gain(2, 1), pin)"),
+            ("one", "compression_at(power_gain(2, 1), pin)"),
             ("two", "third_intercept(2)"),
-            ("tslope", "dbm(mix(port2.delivered, 2, -1))"),
+            ("tslope", "dbm(mixing_product(port2.delivered, 2, -1))"),
         )
     )  # fmt: skip
     lines = {

@@ -128,7 +128,7 @@ def test_the_phase_answers_to_a_charge_as_a_kicked_transient_does():
 def test_a_tank_locks_within_adlers_range():
     """Either way I / (2 C A) in angular frequency, which is ω0 I / (2 Q I0) (Adler, Proc. IRE 1946); a kicked oscillation within
     it follows, and outside of it does not (SciPy's DOP853)."""
-    more = '[[readings]]\nname = "band"\nformula = "lock_range(wave(shift(a)), 10u)"\nanalysis = "o"\n'
+    more = '[[readings]]\nname = "band"\nformula = "lock_range(in_time(shift(a)), 10u)"\nanalysis = "o"\n'
     found = ran(TANK, {"o": "oscillation harmonics 9"}, ports={}, more=more)
     band = Reader(found.snapshot.bench, found.results).all()["band"].values[0]
     size, natural = 2 * np.sqrt(0.5e-4 / 3e-6), found.results["o"].points[1]

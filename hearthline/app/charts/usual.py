@@ -56,9 +56,11 @@ def _repeating(data: Dataset) -> tuple[tuple[str, str, str, str], ...]:
     shown = [(f"dbm({ports[-1]})", f"into {ports[-1].partition('.')[0]}", "", "")] if ports else []
     shown += [(label, label, "dB", "") for label in loudest[:1] if not ports]
     if data.wave is not None:
-        shown += [(f"wave({label})", label, "", "course") for label in loudest[:3]]
+        shown += [(f"in_time({label})", label, "", "course") for label in loudest[:3]]
         if any(label.startswith("shift(") for label in data.wave.curves):
-            shown += [(f"wave(shift({label[2:-1]}))", f"shift of {label[2:-1]}", "", "shift") for label in loudest[:2]]
+            shown += [
+                (f"in_time(shift({label[2:-1]}))", f"shift of {label[2:-1]}", "", "shift") for label in loudest[:2]
+            ]
     return tuple(shown)
 
 

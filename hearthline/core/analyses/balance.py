@@ -40,20 +40,20 @@ class BalanceAnalysis(AnalysisKind):
         Ready("power gain", "power_gain(2, 1)", "into port 2 over what port 1 can give"),
         Ready(
             "compression point",
-            "compression(power_gain(2, 1), output_power(2))",
+            "compression_at(power_gain(2, 1), output_power(2))",
             "output power at which the gain has fallen by 1 dB, over a sweep of the power",
         ),
-        Ready("efficiency", "efficiency(2, {supply})", "into port 2 over what the supply gives"),
+        Ready("efficiency", "power_efficiency(2, {supply})", "into port 2 over what the supply gives"),
         Ready("power added efficiency", "power_added(2, 1, {supply})", "the same, without what goes in"),
         Ready("third order intercept", "third_intercept(2)", "of two tones, at the output"),
-        Ready("amplitude", "abs(harmonic(V({out}), 1))", "peak of the first harmonic"),
+        Ready("amplitude", "abs(at_harmonic(V({out}), 1))", "peak of the first harmonic"),
         Ready(
-            "phase", "phase_deg(harmonic(V({out}), 1))", "of the first harmonic: over power, from amplitude to phase"
+            "phase", "phase_deg(at_harmonic(V({out}), 1))", "of the first harmonic: over power, from amplitude to phase"
         ),
         Ready("second harmonic", "dbc(V({out}), 2)", "over the first"),
         Ready("third harmonic", "dbc(V({out}), 3)", "over the first"),
-        Ready("largest voltage", "peak(wave(V({out})))", "over the period"),
-        Ready("mean supply current", "-re(harmonic(I({supply}), 0))", "from the supply"),
+        Ready("largest voltage", "peak(in_time(V({out})))", "over the period"),
+        Ready("mean supply current", "-re(at_harmonic(I({supply}), 0))", "from the supply"),
     )
     drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
                "hearthline.core.engine.kernels.small_signal")  # fmt: skip

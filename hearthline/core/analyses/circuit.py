@@ -17,7 +17,6 @@ from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, lanes_of
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
-    from hearthline.core.analyses.line import Analysis
     from hearthline.core.engine.lanes import Lanes
     from hearthline.core.engine.solve import Tolerances
     from hearthline.core.engine.system import System
@@ -32,6 +31,18 @@ PERIOD = {"sin": (2, False), "pulse": (6, True)}
 """Where the frequency, or the period, of what repeats stands among the numbers."""
 
 
+class Listed(Protocol):
+    """An analysis as it is listed: its name and kind."""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+
+    @property
+    def kind(self) -> str:
+        """What it is."""
+
+
 class Origin(Protocol):
     """Where a circuit comes from: a bench with a cell, or with a deck."""
 
@@ -40,7 +51,7 @@ class Origin(Protocol):
         """Models of all corners."""
 
     @property
-    def analyses(self) -> tuple[Analysis, ...]:
+    def analyses(self) -> tuple[Listed, ...]:
         """All that is asked of the circuit."""
 
     @property
@@ -159,7 +170,7 @@ class Circuit:
         return found
 
     @property
-    def analyses(self) -> tuple[Analysis, ...]:
+    def analyses(self) -> tuple[Listed, ...]:
         """All that is asked of it."""
         return self.origin.analyses
 

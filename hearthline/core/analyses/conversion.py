@@ -41,7 +41,7 @@ TOTAL = "noise.output"
 class ConversionAnalysis(AnalysisKind):
     """Answers at the frequencies of the output to a small signal at a sideband of a balance, and noise there."""
 
-    name, meaning, called = "conversion", "small signals and noise about a periodic state, as of a mixer", "mixed"
+    name, meaning, called = "conversion", "small signals and noise about a periodic state, as of a mixer", "mixer"
     own = (
         Setting("of", "", "the balance, by the name of its analysis", BALANCE),
         Setting("by", "", "the source that the small signal comes from", SOURCE),

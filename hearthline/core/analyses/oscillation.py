@@ -33,11 +33,11 @@ class OscillationAnalysis(AnalysisKind):
         Setting("harmonics", "", "left out, as many as it takes"),
     )
     ready = (
-        Ready("frequency", "carrier()", "of the oscillation"),
-        Ready("amplitude", "abs(harmonic(V({out}), 1))", "peak of the first harmonic"),
+        Ready("frequency", "carrier_frequency()", "of the oscillation"),
+        Ready("amplitude", "abs(at_harmonic(V({out}), 1))", "peak of the first harmonic"),
         Ready("second harmonic", "dbc(V({out}), 2)", "over the first"),
         Ready("third harmonic", "dbc(V({out}), 3)", "over the first"),
-        Ready("supply current", "-re(harmonic(I({supply}), 0))", "mean"),
+        Ready("supply current", "-re(at_harmonic(I({supply}), 0))", "mean"),
     )
     drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
                "hearthline.core.engine.kernels.small_signal")  # fmt: skip
@@ -103,7 +103,7 @@ def _labelled(found: Periodic, variables: list[int]) -> Dataset:
     shifts = np.full((len(found.states), wave.width, len(nets)), np.nan)
     for lane, one in enumerate(sensitivities(found)):
         if one is not None:
-            shifts[lane] = one.over(wave.width)[:, : len(nets)]
+            shifts[lane] = one.along_period(wave.width)[:, : len(nets)]
     curves: Mapping[str, np.ndarray] = {f"shift({net})": shifts[:, :, k] for k, net in enumerate(nets)}
     units = {**wave.units, **dict.fromkeys(curves, "s/C")}
     return replace(data, wave=replace(wave, curves={**wave.curves, **curves}, units=units))

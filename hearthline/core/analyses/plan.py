@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 import numpy as np
 
@@ -71,7 +71,7 @@ class Plan:
     def beside(self, name: str) -> Plan:
         """Another analysis of the same circuit."""
         other = next(one for one in self.circuit.analyses if one.name == name)
-        return replace(self, analysis=other)
+        return replace(self, analysis=cast(Analysis, other))
 
     def left_out(self) -> dict[str, str]:
         """The settings that come from the circuit."""

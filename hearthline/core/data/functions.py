@@ -109,9 +109,9 @@ ON_CURVES: dict[str, Function] = {
     "whole": F(band.whole, _of_y, "curve", "its last value, as a whole number"),
     "thd": F(spectrum.thd, _always(PLAIN), "curve, fundamental, count=10", "total harmonic distortion, as a share"),
     "snr": F(spectrum.snr, _always(DECIBEL), "curve, fundamental, count=10", "signal to noise"),
-    "harmonic": F(products.harmonic, _of_y, "curve, number", "phasor of a harmonic; 0 is the mean",
+    "at_harmonic": F(products.harmonic, _of_y, "curve, number", "phasor of a harmonic; 0 is the mean",
                   places=lambda c, x, number: np.full((len(c), 1), x[int(number)]), phasors=True),
-    "mixed": F(products.mixed, _of_y, "curve, k1, k2, number, number", "phasor of a mixing product", 3, phasors=True),
+    "picked_product": F(products.mixed, _of_y, "curve, k1, k2, number, number", "phasor of a mixing product", 3, phasors=True),
     "lock_range": F(products.lock_range, lambda y, x, *others: PLAIN / x, "shift, current, number=1",
                     "band within which a current locks an oscillation"),
     "dbc": F(products.dbc, _always(DECIBEL), "curve, number", "a harmonic over the first",
@@ -152,15 +152,16 @@ ON_NEW_AXIS: dict[str, Function] = {
 """Functions whose result runs over something else than their argument did."""
 
 ON_SWEEPS: dict[str, Function] = {
-    "compression": F(products.compression, lambda y, x, *others: others[0], "gain, power, drop=1",
+    "compression_at": F(products.compression, lambda y, x, *others: others[0], "gain, power, drop=1",
                      "power at which a gain has fallen", 2),
-    "over": F(lambda values, along: values, _of_y, "value, along", "a number over what an analysis was made within", 2, True),
-    "first": F(lambda values: values[:, :1], _of_y, "value", "a number at the first of what an analysis was made within"),
-    "intercept": F(products.intercept, _of_y, "wanted, unwanted, order=3", "where both powers would be equal", 2),
+    "over_sweep": F(lambda values, along: values, _of_y, "value, along", "a number over what an analysis is made within", 2,
+                    True),
+    "at_first": F(lambda values: values[:, :1], _of_y, "value", "a number at the first of what an analysis is made within"),
+    "intercept_at": F(products.intercept, _of_y, "wanted, unwanted, order=3", "where both powers would be equal", 2),
 }  # fmt: skip
 """Functions of numbers that an analysis has `within` the values of something, all of these together."""
 
-WAVE = "wave"
+WAVE = "in_time"
 """Of a formula: what is inside is taken along a period, over time."""
 
 FUNCTIONS = {**ON_CURVES, **ON_VALUES, **ON_NEW_AXIS, **ON_SWEEPS}

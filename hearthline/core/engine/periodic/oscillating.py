@@ -132,7 +132,10 @@ def _found(
     state = settled(circuit.system, circuit.lane, oscillator.rest, growing, tones, circuit.tolerances, Job(1))
     if state is None or job.stopped:
         raise problem
-    return oscillator.stand(state[0], state[1])
+    try:
+        return oscillator.stand(state[0], state[1])
+    except np.linalg.LinAlgError:
+        raise problem from None
 
 
 def _growing(poles: list[Pole]) -> list[Pole]:

@@ -30,7 +30,7 @@ class Sensitivity:
     tones: Tones
     shift: np.ndarray
 
-    def over(self, points: int) -> np.ndarray:
+    def along_period(self, points: int) -> np.ndarray:
         """Along a period (points, unknowns)."""
         return Tones(self.tones.products, (points,)).to_samples(self.shift)
 

@@ -23,6 +23,8 @@ STEPS_A_SWING = 40
 """Steps that the fastest pole that grows is given at least."""
 ALIKE = 3e-3
 """Share by which periods in a row may differ and be the same."""
+STEADY = 0.03
+"""Share by which peaks in a row may differ."""
 LEAST_SWING = 1e-2
 """[V] That repeat, for it to be an oscillation."""
 
@@ -69,6 +71,11 @@ def _period(rows: np.ndarray, nets: int) -> tuple[float, float] | None:
     passings = time[k] - v[k] * (time[k + 1] - time[k]) / (v[k + 1] - v[k])
     gaps = np.diff(passings)
     if len(gaps) < 3 or np.ptp(gaps[-3:]) > ALIKE * gaps[-1]:
+        return None
+    sizes = [
+        v[(time >= a) & (time < b)].max(initial=-np.inf) for a, b in zip(passings[-4:-1], passings[-3:], strict=True)
+    ]
+    if not np.ptp(sizes) <= STEADY * max(sizes):
         return None
     return float(passings[-2]), float(passings[-1])
 
