@@ -367,7 +367,8 @@ def test_an_analysis_that_is_not_there(run, capsys):
 
 KEYS = read_project(DEMO).benches
 READINGS = json.loads(Path(__file__).with_name("demo_readings.json").read_text(encoding="utf-8"))
-"""Of every bench at every condition, as they were before the engine was made faster in November 2026: made by commit 9f1748a."""
+"""Of every bench at every condition, as they were before the engine was made faster in November 2026: made by commit 9f1748a;
+benches that came later are not among them."""
 MOVED = 1e-3
 """Of a reading's greatest size: the error that a bench's transient is allowed in a step; a thousandth of it for the others."""
 ILL_CONDITIONED = {("peak_mem_bench-loop", "energy a cycle"): 0.1}
@@ -386,7 +387,7 @@ def test_every_bench_of_the_demo(tmp_path, capsys, key):
     assert {one["state"] for one in verdict["specifications"]} <= {"holds", "close", "fails"}
     said = capsys.readouterr().err.splitlines()
     assert len(said) == len(bench.analyses) + (bench.samples is not None)
-    for name, before in READINGS[key].items():
+    for name, before in READINGS.get(key, {}).items():
         found = numbers(tmp_path / "readings.csv", name)[: len(before)]
         reading = next(one for one in bench.readings if one.name == name)
         kind = next(one.kind for one in bench.analyses if one.name == bench.analysis_of(reading))

@@ -55,6 +55,7 @@ class LaneCircuit:
         self.rows = np.asarray(self.pattern.rows)
         self.columns = np.repeat(self.pattern.order, np.diff(self.pattern.starts))
         self._remembered = np.zeros((0, 0))
+        self.evaluations = 0
 
     def trust(self) -> None:
         """The next evaluation takes its points as they are."""
@@ -63,6 +64,7 @@ class LaneCircuit:
     def along(self, tones: Tones, phasors: np.ndarray, limits: bool = True) -> Along:
         """Evaluates all devices at phasors (products, unknowns); with `limits` as far from the last ones as their tangents mean
         something."""
+        self.evaluations += 1
         count, entries = tones.count, len(self.rows)
         mode = int(LIMIT)
         if len(self._remembered) != count or not limits:

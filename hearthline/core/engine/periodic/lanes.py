@@ -169,12 +169,18 @@ def _each(
 def run_shares(work: Callable, tasks: list, workers: int) -> None:
     """One task after the other, or on several threads. Linear algebra does not spread over processors: its matrices are too
     small for that."""
+
+    def quiet(task: object) -> None:
+        """What has led away gives no numbers, and is noticed by that."""
+        with np.errstate(all="ignore"):
+            work(task)
+
     with threadpool_limits(limits=1):
         if len(tasks) == 1:
-            work(tasks[0])
+            quiet(tasks[0])
             return
         with ThreadPoolExecutor(workers) as pool:
-            list(pool.map(work, tasks))
+            list(pool.map(quiet, tasks))
 
 
 def shares_of(lanes: int) -> list[np.ndarray]:
