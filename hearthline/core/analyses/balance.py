@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 MOST_TONES, MOST_ORDER, MOST_HARMONICS = 2, 40, 1000
 USUAL_ORDER = "5"
+ALONG = 256
+"""Points along a period, at least."""
 SUPPOSED = 16
 """Harmonics that a balance is taken to need before it has run."""
 
@@ -65,11 +67,11 @@ class BalanceAnalysis(AnalysisKind):
     countable = False
 
     def points(self, plan: Ask) -> int:
-        """About how many products."""
+        """About how many products, and points of a period."""
         if "order" in plan.settings or len(plan.numbers("tones")) == 2:
             order = int(plan.number("order")) if "order" in plan.settings else int(USUAL_ORDER)
             return order * (order + 1) + 1
-        return 1 + (int(plan.number("harmonics")) if "harmonics" in plan.settings else SUPPOSED)
+        return ALONG + 1 + (int(plan.number("harmonics")) if "harmonics" in plan.settings else SUPPOSED)
 
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """All voltages and currents are kept, and device quantities as there is room."""
@@ -78,17 +80,17 @@ class BalanceAnalysis(AnalysisKind):
 
         hertz, tones = tones_of(plan)
         system = plan.circuit.system(netlist, lanes)
-        _, variables = plan.kept(system, len(lanes))
+        kept = plan.kept(system, len(lanes))
         check_sources(system, hertz, tones)
 
         def run(job: Job) -> Piece:
             found = found_for(plan, system, job)
             reach = np.arange(found.products)[:, None] if tones is None else tones.products
-            data = dataset_of("balance", found, variables, reach @ hertz)
+            data = dataset_of("balance", found, kept, reach @ hertz)
             counts = Counts(found.iterations, len(found.states))
             return Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
 
-        return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(variables)), run)
+        return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(kept[1])), run)
 
     def labels(self, system: System) -> frozenset[str]:
         """As of all analyses, powers of ports, and which products they are."""

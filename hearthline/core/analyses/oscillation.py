@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hearthline.core.analyses.balance import ALONG
 from hearthline.core.analyses.kind import AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
@@ -44,21 +45,21 @@ class OscillationAnalysis(AnalysisKind):
     countable = False
 
     def points(self, plan: Ask) -> int:
-        """About how many harmonics."""
-        return 1 + (int(plan.number("harmonics")) if "harmonics" in plan.settings else SUPPOSED)
+        """About how many harmonics, and points of a period."""
+        return ALONG + 1 + (int(plan.number("harmonics")) if "harmonics" in plan.settings else SUPPOSED)
 
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """All voltages and currents are kept, device quantities as there is room, and how the phase answers to charge."""
         wanted, system = wanted_of(plan), plan.circuit.system(netlist, lanes)
-        _, variables = plan.kept(system, len(lanes))
+        kept = plan.kept(system, len(lanes))
 
         def run(job: Job) -> Piece:
             found = found_for(plan, system, wanted, job)
             counts = Counts(found.iterations, len(found.states))
-            data = _labelled(found, variables)
+            data = _labelled(found, kept)
             return Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
 
-        return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(variables)), run)
+        return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(kept[1])), run)
 
     def labels(self, system: System) -> frozenset[str]:
         """As of all analyses, and the answer of the phase at each net."""
@@ -88,22 +89,23 @@ def found_for(plan: Ask, system: System, wanted: Wanted, job: Job) -> Periodic:
     return plan.circuit.remembered(system, wanted, make, lambda found: not job.stopped)
 
 
-def _labelled(found: Periodic, variables: list[int]) -> Dataset:
+def _labelled(found: Periodic, kept: tuple[list[int] | None, list[int]]) -> Dataset:
     from hearthline.core.engine.periodic.labelled import dataset_of
     from hearthline.core.engine.periodic.oscillating import sensitivities
 
     hertz = np.array([np.nan if one is None else one.hertz[0] for one in found.states])
     frequencies = hertz[:, None] * np.arange(found.products)
     same = (frequencies == frequencies[0]).all()
-    data = dataset_of("oscillation", found, variables, frequencies[0] if same else frequencies)
+    data = dataset_of("oscillation", found, kept, frequencies[0] if same else frequencies)
     wave = data.wave
     if wave is None:
         return data
-    nets = found.system.nets
+    nets = found.system.netlist.nets
+    places = [found.system.nets.index(net) for net in nets]
     shifts = np.full((len(found.states), wave.width, len(nets)), np.nan)
     for lane, one in enumerate(sensitivities(found)):
         if one is not None:
-            shifts[lane] = one.along_period(wave.width)[:, : len(nets)]
+            shifts[lane] = one.along_period(wave.width)[:, places]
     curves: Mapping[str, np.ndarray] = {f"shift({net})": shifts[:, :, k] for k, net in enumerate(nets)}
     units = {**wave.units, **dict.fromkeys(curves, "s/C")}
     return replace(data, wave=replace(wave, curves={**wave.curves, **curves}, units=units))

@@ -11,16 +11,21 @@ from hearthline.core.engine.periodic.lanes import LaneState, Periodic
 from hearthline.core.engine.periodic.tones import Tones, one_tone
 from hearthline.core.engine.scattering import ports_of
 
-LEAST_POINTS = 256
-"""Of a waveform over a period."""
+LEAST_POINTS, FOR_EACH = 256, 4
+"""Of a waveform over a period; and for each harmonic."""
 
 
-def dataset_of(kind: str, found: Periodic, variables: list[int], frequencies: np.ndarray) -> Dataset:
-    """Peak phasors of every voltage and current, and of some device quantities; behind the axis of two tones which product
-    each row is. `frequencies` (products,) or (lanes, products) [Hz]."""
+def dataset_of(
+    kind: str, found: Periodic, kept: tuple[list[int] | None, list[int]], frequencies: np.ndarray
+) -> Dataset:  # fmt: skip
+    """Peak phasors of the unknowns that are kept (None: all), and of some device quantities; behind the axis of two tones which
+    product each row is. `frequencies` (products,) or (lanes, products) [Hz]. Along a period nets inside of devices are left
+    out."""
     system, products = found.system, found.products
     lanes = len(system.lanes)
-    shown = [k for k, unknown in enumerate(system.unknowns) if unknown.kind]
+    unknowns, variables = kept
+    every = range(len(system.unknowns)) if unknowns is None else unknowns
+    shown = [k for k in every if system.unknowns[k].kind]
     phasors = np.full((lanes, products, len(shown)), np.nan + 0j)
     devices = np.full((lanes, products, len(variables)), np.nan + 0j)
     for lane, state in enumerate(found.states):
@@ -37,7 +42,9 @@ def dataset_of(kind: str, found: Periodic, variables: list[int], frequencies: np
     units |= {system.unknowns[k].label: system.unknowns[k].kind.replace("I", "A") for k in shown}
     units |= {system.variables[k].label: system.variables[k].unit for k in variables}
     outcomes = np.repeat(found.outcomes[:, None], products, axis=1)
-    waves = wave_of(kind, found, shown, variables, units)
+    nets = set(system.netlist.nets)
+    outside = [k for k in shown if system.unknowns[k].kind != "V" or system.unknowns[k].name in nets]
+    waves = wave_of(kind, found, outside, variables, units)
     return Dataset(
         kind, "frequency", "Hz", frequencies, curves, units, conditions_of(system.lanes), outcomes, wave=waves
     )
@@ -92,7 +99,7 @@ def wave_of(
     if not states or states[0].balanced.tones.products.shape[1] != 1:
         return None
     system, lanes = found.system, len(found.states)
-    points = max(LEAST_POINTS, *(one.balanced.tones.count for one in states))
+    points = max(LEAST_POINTS, FOR_EACH * found.products)
     times = np.full((lanes, points), np.nan)
     values = np.full((lanes, points, len(shown)), np.nan)
     devices = np.full((lanes, points, len(variables)), np.nan)
