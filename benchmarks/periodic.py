@@ -61,8 +61,12 @@ def _one(snapshot: Snapshot) -> list[Row]:
     times = Times(1e-12, SETTLING / TONE[0], (SETTLING - 1) / TONE[0], 1 / TONE[0] / 200, rel=1e-4)
     settled = timed(lambda: transient(system, times))
     return [
-        Row(f"balance of pa_868, {HARMONICS} harmonics", ours, floor, 3.0, "its evaluations and LAPACK solutions, bare"),
-        Row("the same against a transient until settled", ours, settled, 0.05, f"{SETTLING} periods, without the power"),
+        Row(
+            f"balance of pa_868, {HARMONICS} harmonics", ours, floor, 3.0, "its evaluations and LAPACK solutions, bare"
+        ),
+        Row(
+            "the same against a transient until settled", ours, settled, 0.05, f"{SETTLING} periods, without the power"
+        ),
     ]
 
 
@@ -79,6 +83,10 @@ def _oscillation(snapshot: Snapshot) -> list[Row]:
     return [
         Row("oscillation of vco_868 from nothing", best(lambda: oscillate(system, wanted)), 0.5, 1.0, "0.5 s"),
         Row(
-            "its sensitivity and phase noise", best(lambda: phase_noise_of(found, np.logspace(3, 7, 21))), 1.0, 1.0, "1 s"
+            "its sensitivity and phase noise",
+            best(lambda: phase_noise_of(found, np.logspace(3, 7, 21))),
+            1.0,
+            1.0,
+            "1 s",
         ),
     ]
