@@ -180,7 +180,7 @@ def test_readings_of_different_nests_have_files_of_their_own(run):
     assert inner["vin"][:2] == ["1.0", "2.0"]
 
 
-SWINGING = {"oscillation", "phase_noise", "conversion"}
+SWINGING = {"oscillation", "phase_noise", "conversion", "modes"}
 """Kinds that want a circuit which swings, by itself or by another analysis: see the tests of these."""
 
 

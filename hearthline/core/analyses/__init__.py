@@ -7,6 +7,7 @@ from hearthline.core.analyses.balance import BalanceAnalysis
 from hearthline.core.analyses.conversion import ConversionAnalysis
 from hearthline.core.analyses.kind import AnalysisKind
 from hearthline.core.analyses.look import Look
+from hearthline.core.analyses.modes import ModesAnalysis
 from hearthline.core.analyses.noise import Noise
 from hearthline.core.analyses.oscillation import OscillationAnalysis
 from hearthline.core.analyses.phase_noise import PhaseNoiseAnalysis
@@ -32,6 +33,7 @@ ANALYSES: dict[str, AnalysisKind] = registry(
         OscillationAnalysis(),
         PhaseNoiseAnalysis(),
         ConversionAnalysis(),
+        ModesAnalysis(),
     ],
 )
 """By the word that their line begins with."""

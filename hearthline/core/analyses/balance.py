@@ -141,3 +141,14 @@ def found_for(plan: Ask, system: System, job: Job) -> Periodic:
         return balance(system, hertz, tones, plan.circuit.tolerances, job)
 
     return plan.circuit.remembered(system, key, make, lambda found: not job.stopped)
+
+
+def balance_named(plan: Ask) -> str:
+    """The name of the balance that is meant. Raises AnalysisError."""
+    there = [one.name for one in plan.circuit.analyses if one.kind == "balance"]
+    said = plan.settings.get("of", "")
+    if said in there:
+        return said
+    known = ", ".join(there) or "none; add one first, as in: balance at 868M"
+    message = f"there is no balance '{said}'; there is {known}" if said else f"say which balance: of {known}"
+    raise AnalysisError(plan.name, message)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.balance import found_for, tones_of
+from hearthline.core.analyses.balance import balance_named, found_for, tones_of
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
 from hearthline.core.analyses.kind import (
     BALANCE,
@@ -68,7 +68,7 @@ class ConversionAnalysis(AnalysisKind):
 
     def needs(self, plan: Ask) -> tuple[str, ...]:
         """The balance."""
-        return (_balance(plan),)
+        return (balance_named(plan),)
 
     def points(self, plan: Ask) -> int:
         """Frequencies of the output."""
@@ -83,7 +83,7 @@ class ConversionAnalysis(AnalysisKind):
 
         if "by" not in plan.settings:
             raise AnalysisError(plan.name, "say which source the small signal comes from: by p1")
-        large = plan.beside(_balance(plan))
+        large = plan.beside(balance_named(plan))
         hertz, tones = tones_of(large)
         if len(hertz) > 1:
             raise AnalysisError(plan.name, "conversion is about a balance of one tone")
@@ -118,17 +118,6 @@ class ConversionAnalysis(AnalysisKind):
 
         figures = (f"conversion.{name}" for name in FIGURES)
         return frozenset([*(one.label for one in system.unknowns if one.kind), *figures, TOTAL, *noise_names(system)])
-
-
-def _balance(plan: Ask) -> str:
-    """The name of the balance that is meant. Raises AnalysisError."""
-    there = [one.name for one in plan.circuit.analyses if one.kind == "balance"]
-    said = plan.settings.get("of", "")
-    if said in there:
-        return said
-    known = ", ".join(there) or "none; add one first, as in: balance at 868M"
-    message = f"there is no balance '{said}'; there is {known}" if said else f"say which balance: of {known}"
-    raise AnalysisError(plan.name, message)
 
 
 def _labelled(found: Conversion) -> Dataset:

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from scipy.linalg import lu_factor, lu_solve
 
 from hearthline.core.engine.noise_sources import NoiseSources
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
@@ -89,16 +90,40 @@ class Sidebands:
         size = mixed.shape[0] * mixed.shape[1]
         return mixed.reshape(size, size) + np.eye(size)
 
-    def answer(self, excitation: np.ndarray, sideband: int) -> np.ndarray:
-        """Of all unknowns at all sidebands (sidebands, unknowns) to an excitation (unknowns,) at one of them."""
-        place = self._place(sideband)
-        straight = np.zeros((len(self.orders), self.circuit.size), complex)
-        straight[place] = self._inverse[place] @ excitation
+    @cached_property
+    def _factors(self) -> tuple[np.ndarray, np.ndarray]:
+        return lu_factor(self._small, check_finite=False)
+
+    def solve(self, right: np.ndarray) -> np.ndarray:
+        """Of all unknowns at all sidebands to right sides there (sidebands, unknowns)."""
+        straight = np.einsum("knm,km->kn", self._inverse, right)
         if not self._reach.count:
             return straight
         inner = np.einsum("rckl,lc->rk", self._mixing, straight[:, self._reach.columns])
-        u = np.linalg.solve(self._small, inner.ravel()).reshape(inner.shape)
+        u = lu_solve(self._factors, inner.ravel(), check_finite=False).reshape(inner.shape)
         return straight - np.einsum("knr,rk->kn", self._responses, u)
+
+    def answer(self, excitation: np.ndarray, sideband: int) -> np.ndarray:
+        """Of all unknowns at all sidebands (sidebands, unknowns) to an excitation (unknowns,) at one of them."""
+        right = np.zeros((len(self.orders), self.circuit.size), complex)
+        right[self._place(sideband)] = excitation
+        return self.solve(right)
+
+    def charged(self, phasors: np.ndarray) -> np.ndarray:
+        """What the equations change with s, times phasors (sidebands, unknowns)."""
+        circuit, tones = self.circuit, self.state.balanced.tones
+        full = np.zeros((tones.count, circuit.size), complex)
+        full[self.orders % tones.count] = phasors
+        products = self.along.capacitances * (np.fft.ifft(full, axis=0) * tones.count)[:, circuit.columns]
+        total = np.zeros((circuit.size, tones.count), complex)
+        np.add.at(total, circuit.rows, products.T)
+        found = (np.fft.fft(total.T, axis=0) / tones.count)[self.orders % tones.count]
+        spread = circuit.system.dispersion(circuit.lane, np.abs(self.at))
+        slopes = np.where(self.at[:, None] < 0, -spread.slopes.conj(), spread.slopes) / 1j
+        for k, entry in enumerate(np.asarray(circuit.arrays.slots)[spread.entries].astype(np.int64)):
+            if entry < len(circuit.rows):
+                found[:, circuit.rows[entry]] += slopes[:, k] * phasors[:, circuit.columns[entry]]
+        return found
 
     def adjoint(self, wanted: np.ndarray, sideband: int = 0) -> np.ndarray:
         """What each equation at each sideband does to an output (unknowns,) at one of them: (sidebands, unknowns)."""
@@ -109,7 +134,7 @@ class Sidebands:
             return straight
         inner = np.zeros((self._reach.count, len(self.orders)), complex)
         inner[:, place] = self._reach.weights.T @ straight[place][self._reach.rows]
-        z = np.linalg.solve(self._small.T, inner.ravel()).reshape(inner.shape)
+        z = lu_solve(self._factors, inner.ravel(), trans=1, check_finite=False).reshape(inner.shape)
         into = np.zeros_like(straight)
         into[:, self._reach.columns] = np.einsum("rk,rckl->lc", z, self._mixing)
         return straight - np.einsum("kn,knm->km", into, self._inverse)
