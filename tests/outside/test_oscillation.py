@@ -191,6 +191,10 @@ def test_a_tuning_curve_within_a_parameter():
         (TANK.replace("1.5e-4", "0.5e-4"), "no pole of the operating point grows"),
         ("v1 a 0 1\nr1 a b 1k\nc1 b 0 1p\n", "no pole that swings"),
         (TANK.replace("1e-6*v(a)**3-", "-"), "no device limits it"),
+        (
+            "b1 o 0 v=2.5*tanh(50*(v(p)-v(m)))\nr1 o p 10k\nr2 p 0 10k\nr3 o m 10k\nc1 m 0 10n\ncp p 0 1p\n",
+            "it swings in time at 4.85",
+        ),
     ],
 )
 def test_what_does_not_oscillate_says_so(parts, said):

@@ -15,12 +15,12 @@ from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient.run import Times, transient
 
-KICK = 1e-3
-"""Of the largest voltage, by which the circuit is moved away from rest."""
+KICK = 0.1
+"""Of the largest voltage, by which the circuit is moved away from rest: far enough that no large step damps its growth."""
 SPANS, GROWTHS = 5, 30.0
 """How often the time is lengthened, fourfold; and the times of growth that it is to begin with."""
-STEPS_A_SWING = 40
-"""Steps that the fastest pole that grows is given at least."""
+STEPS = 400
+"""That are taken at least; edges take as many as they need."""
 ALIKE = 3e-3
 """Share by which periods in a row may differ and be the same."""
 STEADY = 0.03
@@ -34,7 +34,6 @@ def settled(
 ) -> tuple[np.ndarray, float] | None:
     """Phasors (products, unknowns) and frequency [Hz] of what the circuit comes to from beside its operating point; None where
     it comes to nothing that repeats."""
-    fastest = max(abs(one.s) for one in growing)
     slowest = min(one.s.real for one in growing)
     nets = system.net_count
     first = growing[0]
@@ -47,8 +46,7 @@ def settled(
     )  # fmt: skip
     stop = GROWTHS / slowest
     for _ in range(SPANS):
-        longest = min(stop / 200.0, 2.0 * np.pi / fastest / STEPS_A_SWING)
-        times = Times(longest, stop, 0.5 * stop, longest, given=True, rel=1e-4)
+        times = Times(stop / STEPS, stop, 0.5 * stop, stop / STEPS, given=True, rel=1e-4)
         track = transient(alone, times, tolerances, job=job).tracks[0]
         found = _period(track.rows, nets)
         if found is not None:
