@@ -136,8 +136,8 @@ def _found(
         return oscillator.stand(state[0], state[1])
     except np.linalg.LinAlgError:
         raise NoOscillationError(
-            f"it swings in time at {write(state[1], 'Hz', 4)}, and {len(tones) - 1} harmonics do not hold it: its edges are too "
-            "steep for them; take more, or a transient"
+            f"it swings in time at {write(state[1], 'Hz', 4)}, and {len(tones) - 1} harmonics do not hold it: its edges are "
+            "too steep for them; take more, or a transient"
         ) from None
 
 

@@ -23,7 +23,7 @@ STEPS = 400
 """That are taken at least; edges take as many as they need."""
 ALIKE = 3e-3
 """Share by which periods in a row may differ and be the same."""
-STEADY = 0.03
+STEADY = 1e-3
 """Share by which peaks in a row may differ."""
 LEAST_SWING = 1e-2
 """[V] That repeat, for it to be an oscillation."""
