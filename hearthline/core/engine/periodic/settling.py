@@ -21,6 +21,8 @@ SPANS, GROWTHS = 5, 30.0
 """How often the time is lengthened, fourfold; and the times of growth that it is to begin with."""
 STEPS = 400
 """That are taken at least; edges take as many as they need."""
+LEAST_ROWS = 8
+"""Of a stretch of time that says anything."""
 ALIKE = 3e-3
 """Share by which periods in a row may differ and be the same."""
 STEADY = 1e-3
@@ -48,11 +50,11 @@ def settled(
     for _ in range(SPANS):
         times = Times(stop / STEPS, stop, 0.5 * stop, stop / STEPS, given=True, rel=1e-4)
         track = transient(alone, times, tolerances, job=job).tracks[0]
+        if job.stopped or len(track.rows) < LEAST_ROWS or not np.isfinite(track.rows).all():
+            return None
         found = _period(track.rows, nets)
         if found is not None:
             return _phasors(track.rows, found, tones), 1.0 / (found[1] - found[0])
-        if job.stopped or len(track.rows) < 4:
-            return None
         stop *= 4.0
     return None
 
