@@ -20,7 +20,7 @@ from hearthline.core.engine.periodic.lanes import (
     shares_of,
     tail_of,
 )
-from hearthline.core.engine.periodic.oscillation import NoOscillationError, Oscillator, Standing
+from hearthline.core.engine.periodic.oscillation import NoOscillationError, Oscillator, Standing, UnlimitedError
 from hearthline.core.engine.periodic.sensitivity import Sensitivity, phase_noise, sensitivity_of
 from hearthline.core.engine.periodic.settling import settled
 from hearthline.core.engine.periodic.start import Pole, poles_at
@@ -126,6 +126,8 @@ def _found(
     if oscillator.pole.swings or near is not None:
         try:
             return oscillator.solve(near)
+        except UnlimitedError:
+            raise
         except (NoOscillationError, np.linalg.LinAlgError) as error:
             problem = error
     circuit, tones = oscillator.circuit, oscillator.tones

@@ -34,6 +34,10 @@ class NoOscillationError(Exception):
     """The way up led nowhere; its text says how far it went."""
 
 
+class UnlimitedError(NoOscillationError):
+    """It grows for ever."""
+
+
 @dataclass(frozen=True)
 class Standing:
     """A state with its s [1/s] and what was found along its period."""
@@ -74,6 +78,8 @@ class Oscillator:
                 pass
         try:
             state = self._risen(one_tone(min(CLIMBING, len(self._wanted) - 1)))
+        except UnlimitedError:
+            raise
         except (NoOscillationError, np.linalg.LinAlgError):
             state = self._risen(self._wanted)
         return self._refined(state)
@@ -110,9 +116,7 @@ class Oscillator:
         while True:
             wanted = amplitude * rise
             if wanted > LARGEST * largest:
-                raise NoOscillationError(
-                    f"it still grows at an amplitude of {amplitude:.3g} V, and no device limits it"
-                )
+                raise UnlimitedError(f"it still grows at an amplitude of {amplitude:.3g} V, and no device limits it")
             try:
                 risen = self._at(self._ahead(before, state, wanted), wanted)
             except np.linalg.LinAlgError:

@@ -13,7 +13,7 @@ from hearthline.core.engine.periodic.start import Pole
 from hearthline.core.engine.periodic.tones import Tones
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
-from hearthline.core.engine.transient.run import Times, transient
+from hearthline.core.engine.transient.run import Times, Track, transient
 
 KICK = 0.1
 """Of the largest voltage, by which the circuit is moved away from rest: far enough that no large step damps its growth."""
@@ -21,8 +21,8 @@ SPANS, GROWTHS = 5, 30.0
 """How often the time is lengthened, fourfold; and the times of growth that it is to begin with."""
 STEPS = 400
 """That are taken at least; edges take as many as they need."""
-LEAST_ROWS = 8
-"""Of a stretch of time that says anything."""
+LEAST_ROWS, MOST_ROWS = 8, 300_000
+"""Of a stretch of time that says anything, and that one may wait for."""
 ALIKE = 3e-3
 """Share by which periods in a row may differ and be the same."""
 STEADY = 1e-3
@@ -48,15 +48,27 @@ def settled(
     )  # fmt: skip
     stop = GROWTHS / slowest
     for _ in range(SPANS):
-        times = Times(stop / STEPS, stop, 0.5 * stop, stop / STEPS, given=True, rel=1e-4)
-        track = transient(alone, times, tolerances, job=job).tracks[0]
-        if job.stopped or len(track.rows) < LEAST_ROWS or not np.isfinite(track.rows).all():
+        rows = _rows(alone, Times(stop / STEPS, stop, 0.5 * stop, stop / STEPS, given=True, rel=1e-4), tolerances)
+        if job.stopped or len(rows) < LEAST_ROWS or not np.isfinite(rows).all():
             return None
-        found = _period(track.rows, nets)
+        found = _period(rows, nets)
         if found is not None:
-            return _phasors(track.rows, found, tones), 1.0 / (found[1] - found[0])
+            return _phasors(rows, found, tones), 1.0 / (found[1] - found[0])
         stop *= 4.0
     return None
+
+
+def _rows(alone: System, times: Times, tolerances: Tolerances) -> np.ndarray:
+    """Accepted steps, as many as one may wait for."""
+    job, pieces = Job(1), [np.zeros((0, 1 + len(alone.unknowns)))]
+
+    def keep(track: Track, piece: np.ndarray) -> None:
+        pieces.append(piece.copy())
+        if track.reached > 0 and sum(len(one) for one in pieces) > MOST_ROWS:
+            job.stop()
+
+    transient(alone, times, tolerances, job=job, keeper=keep)
+    return np.concatenate(pieces)
 
 
 def _period(rows: np.ndarray, nets: int) -> tuple[float, float] | None:
