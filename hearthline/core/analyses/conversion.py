@@ -138,7 +138,7 @@ def _labelled(found: Conversion) -> Dataset:
     names = sorted(parts, key=lambda name: -largest[name])
     curves |= {name: parts[name] for name in names}
     units |= dict.fromkeys([TOTAL, *names], "V/√Hz")
-    outcomes = np.repeat(found.large.outcomes[:, None], len(found.frequencies), axis=1)
+    outcomes = np.repeat(found.outcomes[:, None], len(found.frequencies), axis=1)
     return Dataset(
         "conversion", "frequency", "Hz", found.frequencies, curves, units, conditions_of(system.lanes), outcomes
     )

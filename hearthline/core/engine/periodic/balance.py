@@ -12,12 +12,10 @@ from functools import cached_property
 
 import numpy as np
 
-from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
+from hearthline.core.engine.periodic.circuit import ALIASED, Along, LaneCircuit
 from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
 from hearthline.core.engine.periodic.tones import Tones
 
-ALIASED = 1e-6
-"""Share of the largest current that may lie beyond what the samples tell apart."""
 CERTAIN = 0.1
 """Of its tolerance that the next step may be expected to be, to be left out."""
 MOST_LIMITED, MOST_DAMPED, KEPT = 30, 40, 0.25
@@ -30,14 +28,13 @@ SMALLEST_PART, SMALLEST_SHARE, MOST_MATRICES = 1e-2, 1e-3, 80
 @dataclass(frozen=True)
 class Balanced:
     """Phasors (products, unknowns), the grid that they were found on, how many iterations that took, in how many steps the
-    sources were raised, how much lay beyond the samples, and what was found along the period."""
+    sources were raised, and how much lay beyond the samples."""
 
     phasors: np.ndarray
     tones: Tones
     iterations: int
     shares: int
     rest: float
-    along: Along
 
 
 class NotBalancedError(Exception):
@@ -101,18 +98,10 @@ class Balance:
 
     def _refined(self, x: np.ndarray, along: Along, shares: int) -> Balanced:
         """With as many samples as it takes that nothing of weight is aliased."""
-        while along.rest > ALIASED and self._finer(x):
-            x, along = self._newton(x, self.sources)
-        return Balanced(x, self.tones, self.iterations, shares, along.rest, along)
-
-    def _finer(self, x: np.ndarray) -> bool:
-        """Goes to so many samples that the state as it is now would not be aliased; whether that are more."""
-        before = self.tones
-        while (finer := self.tones.finer()) is not None:
+        while along.rest > ALIASED and (finer := self.circuit.finer(self.tones, x)) is not self.tones:
             self.tones = finer
-            if self.circuit.along(finer, x, limits=False).rest <= ALIASED:
-                break
-        return self.tones is not before
+            x, along = self._newton(x, self.sources)
+        return Balanced(x, self.tones, self.iterations, shares, along.rest)
 
     def _newton(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
         """Newton from x, first with the limits of the devices, which suit junctions, then with steps that are cut where they

@@ -13,9 +13,11 @@ from hearthline.core.engine.kernels.small_signal import readouts_at
 from hearthline.core.engine.periodic.tones import Tones
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
-from hearthline.core.engine.worker import new_memory
+from hearthline.core.engine.worker import FLOW_PLACE, MEMORY_PLACE, new_memory
 from hearthline.core.models.signature import LIMIT, TRUST
 
+ALIASED = 1e-6
+"""Share of the largest current that may lie beyond what the samples tell apart."""
 STRAIGHT = 1e-13
 """Share by which a slope may move along a period and be taken for one that does not."""
 
@@ -43,15 +45,20 @@ class Along:
         return np.flatnonzero(found)
 
 
-class LaneCircuit:
-    """A circuit in a lane; it remembers the limits of its devices from one evaluation to the next."""
+class StoppedError(Exception):
+    """Somebody asked for the end."""
 
-    def __init__(self, system: System, lane: int, tolerances: Tolerances):
+
+class LaneCircuit:
+    """A circuit in a lane; it remembers the limits of its devices from one evaluation to the next. Where `flag` is set it goes
+    no further."""
+
+    def __init__(self, system: System, lane: int, tolerances: Tolerances, flag: np.ndarray | None = None):
         self.system, self.lane, self.tolerances = system, lane, tolerances
         self.pattern, self.arrays = system.dynamic
         self.size = len(system.unknowns)
         self.memory = new_memory(self.arrays, self.pattern)
-        self.flag = np.zeros(1, np.int64)
+        self.flag = np.zeros(1, np.int64) if flag is None else flag
         self.rows = np.asarray(self.pattern.rows)
         self.columns = np.repeat(self.pattern.order, np.diff(self.pattern.starts))
         self._remembered = np.zeros((0, 0))
@@ -63,13 +70,16 @@ class LaneCircuit:
 
     def along(self, tones: Tones, phasors: np.ndarray, limits: bool = True) -> Along:
         """Evaluates all devices at phasors (products, unknowns); with `limits` as far from the last ones as their tangents mean
-        something."""
+        something. Raises StoppedError."""
+        if self.flag[0]:
+            raise StoppedError
         self.evaluations += 1
         count, entries = tones.count, len(self.rows)
         mode = int(LIMIT)
         if len(self._remembered) != count or not limits:
             places = self.arrays.places
-            self._remembered, mode = np.zeros((count, int(places[3] - places[2]))), int(TRUST)
+            memory = int(places[FLOW_PLACE] - places[MEMORY_PLACE])
+            self._remembered, mode = np.zeros((count, memory)), int(TRUST)
         points = np.zeros((count, self.size + 1))
         points[:, 1:] = tones.to_samples(phasors)
         flows, charges = np.zeros((2, count, self.size + 1))
@@ -82,6 +92,14 @@ class LaneCircuit:
             tones.to_phasors(flows[:, 1:]), tones.to_phasors(charges[:, 1:]), slopes, capacitances, limited,
             tones.rest(flows[:, 1:]),
         )  # fmt: skip
+
+    def finer(self, tones: Tones, phasors: np.ndarray) -> Tones:
+        """So many samples that a state as it is now is not aliased, or as many as there may be."""
+        while (more := tones.finer()) is not None:
+            tones = more
+            if self.along(tones, phasors, limits=False).rest <= ALIASED:
+                break
+        return tones
 
     def dispersion(self, frequencies: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Which entries of the matrix gain what at frequencies [Hz]: (count,), (frequencies, count). What is below 0 Hz is the

@@ -15,6 +15,7 @@ from hearthline.core.engine.periodic.sidebands import Sidebands, about, densitie
 from hearthline.core.engine.scattering import Port, ports_of
 from hearthline.core.engine.small_signal import pick, unit_excitation
 from hearthline.core.engine.system import System
+from hearthline.core.outcome import Outcome
 
 
 @dataclass(frozen=True)
@@ -30,9 +31,11 @@ class Asked:
 class Conversion:
     """At frequencies (points,) [Hz] of the output: `values` (lanes, points, unknowns) for 1 V or 1 A from the source at its
     sideband; `densities` (lanes, points, sources) [V²/Hz] of `sources` at the output; of a port, `gain` (lanes, points) into
-    another port over what it can give, and noise factors with one and with both sidebands."""
+    another port over what it can give, and noise factors with one and with both sidebands; `outcomes` (lanes,) say which came
+    to their end."""
 
     large: Periodic
+    outcomes: np.ndarray
     frequencies: np.ndarray
     values: np.ndarray
     sources: tuple[str, ...]
@@ -51,16 +54,17 @@ def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job 
     values = np.full((lanes, points, len(system.unknowns)), np.nan + 0j)
     densities = np.full((lanes, points, len(sources.names)), np.nan)
     figures = np.full((3, lanes, points), np.nan)
-    shares = shares_of(lanes)
+    outcomes, shares = large.outcomes.copy(), shares_of(lanes)
     job.begin(lanes * points, len(shares))
 
     def one(lane: int, state: LaneState, share: int) -> None:
-        _, along = about(state)
+        circuit, along = about(state)
         noisy = densities_of(state, sources)
         for k, frequency in enumerate(frequencies):
             if job.stopped:
+                outcomes[lane] = Outcome.STOPPED
                 return
-            bands = Sidebands(state, along, float(frequency))
+            bands = Sidebands(state, circuit, along, float(frequency))
             there = bands.answer(unit, asked.sideband)[int(-bands.orders[0])]
             adjoint = bands.adjoint(wanted)
             values[lane, k] = there
@@ -79,7 +83,7 @@ def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job 
 
     run_shares(work, list(enumerate(shares)), job.workers)
     gain, single, double = figures if ports is not None else (None, None, None)
-    return Conversion(large, frequencies, values, sources.names, densities, gain, single, double)
+    return Conversion(large, outcomes, frequencies, values, sources.names, densities, gain, single, double)
 
 
 def _ends(system: System, asked: Asked) -> tuple[Port, Port] | None:

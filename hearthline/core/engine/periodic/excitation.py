@@ -118,12 +118,3 @@ def _ports(system: System, lane: int, tones: Tones) -> Iterator[tuple[str, np.nd
             _add(found, tones, product, np.sqrt(8.0 * watts * values[RESISTANCE_VALUE]))
         if found.any():
             yield at.name, found
-
-
-def ports_with_power(system: System) -> tuple[str, ...]:
-    """Their names."""
-    return tuple(
-        at.name
-        for at in system.instance_places
-        if at.kind is DEVICE and system.values[:, at.value + POWER_VALUE : at.value + POWER_VALUE + 2].any()
-    )

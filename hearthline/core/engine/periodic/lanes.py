@@ -13,10 +13,10 @@ from threadpoolctl import threadpool_limits
 from hearthline.core.circuit.checks import nets_touched
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.periodic.balance import Balance, Balanced, Begin, NotBalancedError
-from hearthline.core.engine.periodic.circuit import LaneCircuit
+from hearthline.core.engine.periodic.circuit import LaneCircuit, StoppedError
 from hearthline.core.engine.periodic.excitation import excitation
 from hearthline.core.engine.periodic.matrix import Jacobian
-from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.periodic.tones import Tones, one_tone, padded
 from hearthline.core.engine.small_signal import DEFAULT
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
@@ -32,11 +32,18 @@ LANES_A_SHARE = 8
 
 @dataclass(frozen=True)
 class LaneState:
-    """A lane that has come to a periodic state: phasors of it, its tones [Hz], and the circuit that they were found with."""
+    """A lane that has come to a periodic state: phasors of it, and its tones [Hz]."""
 
-    circuit: LaneCircuit
+    system: System
+    lane: int
+    tolerances: Tolerances
     balanced: Balanced
     hertz: np.ndarray
+
+    @property
+    def circuit(self) -> LaneCircuit:
+        """The circuit in that lane, with memory of its own."""
+        return LaneCircuit(self.system, self.lane, self.tolerances)
 
     @property
     def frequencies(self) -> np.ndarray:
@@ -112,11 +119,11 @@ class Neighbour:
     sources: np.ndarray | None = None
     matrix: Jacobian | None = None
 
-    def begin(self, products: int, size: int) -> Begin | None:
+    def begin(self, products: int) -> Begin | None:
         """Where the next lane begins."""
         if self.state is None or self.sources is None:
             return None
-        return Begin(_padded(self.state, products, size), self.sources)
+        return Begin(padded(self.state.balanced.phasors, products), self.sources)
 
 
 States = tuple[LaneState | None, ...]
@@ -133,18 +140,20 @@ def _each(
     frequencies = tones.frequencies(hertz)
 
     def one(lane: int, before: Neighbour) -> Neighbour:
-        circuit = LaneCircuit(system, lane, tolerances)
+        circuit = LaneCircuit(system, lane, tolerances, job.flag)
         sources = excitation(system, lane, tones, hertz)[:, 1:]
         rest = np.zeros((len(tones), circuit.size), complex)
         rest[0] = point.kept[lane, 0]
         own = known[lane]
         if own is not None:
-            start: Begin | None = Begin(_padded(own, len(tones), circuit.size), sources)
+            start: Begin | None = Begin(padded(own.balanced.phasors, len(tones)), sources)
         else:
-            start = before.begin(len(tones), circuit.size)
+            start = before.begin(len(tones))
         equations = Balance(circuit, tones, frequencies, sources, matrix=before.matrix if own is None else None)
         try:
-            state = LaneState(circuit, equations.solve(start, rest), hertz)
+            state = LaneState(system, lane, tolerances, equations.solve(start, rest), hertz)
+        except StoppedError:
+            return Neighbour()
         except NotBalancedError as error:
             failures[lane] = error
             return Neighbour()
@@ -157,13 +166,20 @@ def _each(
             if outcomes[lane] == Outcome.SOLVED and not job.stopped:
                 before = one(int(lane), before)
                 states[lane] = before.state
-                outcomes[lane] = Outcome.SOLVED if states[lane] is not None else Outcome.NO_CONVERGENCE
+                outcomes[lane] = ended(states[lane], job)
             elif job.stopped:
                 outcomes[lane] = Outcome.STOPPED
             job.progress[share] += 1
 
     run_shares(work, list(enumerate(shares_of(len(system.lanes)))), job.workers)
     return tuple(states), outcomes
+
+
+def ended(state: LaneState | None, job: Job) -> Outcome:
+    """How a lane did."""
+    if state is not None:
+        return Outcome.SOLVED
+    return Outcome.STOPPED if job.stopped else Outcome.NO_CONVERGENCE
 
 
 def run_shares(work: Callable, tasks: list, workers: int) -> None:
@@ -186,13 +202,6 @@ def run_shares(work: Callable, tasks: list, workers: int) -> None:
 def shares_of(lanes: int) -> list[np.ndarray]:
     """Neighbours stay together; which do depends on their number alone."""
     return np.array_split(np.arange(lanes), max(1, -(-lanes // LANES_A_SHARE)))
-
-
-def _padded(state: LaneState, products: int, size: int) -> np.ndarray:
-    found = np.zeros((products, size), complex)
-    known = state.balanced.phasors[:products]
-    found[: len(known)] = known
-    return found
 
 
 def tail_of(states: States, nets: int) -> float:

@@ -22,12 +22,12 @@ BESIDE = 1e-3
 
 def modes(state: LaneState) -> np.ndarray:
     """Exponents [1/s] that grow most first, one of each pair, their imaginary part between 0 and half the tone's."""
-    _, along = about(state)
+    circuit, along = about(state)
     tone = float(state.hertz[0])
     omega = 2.0 * np.pi * tone
     found: list[complex] = []
     for place in (BESIDE, 0.5 - BESIDE):
-        for s in _near(Sidebands(state, along, place * tone)):
+        for s in _near(Sidebands(state, circuit, along, place * tone)):
             turned = complex(s.real, abs((s.imag + 0.5 * omega) % omega - 0.5 * omega))
             if np.isfinite(s) and all(abs(turned - one) > SAME * omega for one in found):
                 found.append(turned)

@@ -10,12 +10,13 @@ import numpy as np
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.noise_sources import noise_sources
 from hearthline.core.engine.periodic.balance import Balanced
-from hearthline.core.engine.periodic.circuit import LaneCircuit
+from hearthline.core.engine.periodic.circuit import LaneCircuit, StoppedError
 from hearthline.core.engine.periodic.lanes import (
     FIRST_HARMONICS,
     TAIL,
     LaneState,
     Periodic,
+    ended,
     run_shares,
     shares_of,
     tail_of,
@@ -24,7 +25,7 @@ from hearthline.core.engine.periodic.oscillation import NoOscillationError, Osci
 from hearthline.core.engine.periodic.sensitivity import Sensitivity, phase_noise, sensitivity_of
 from hearthline.core.engine.periodic.settling import settled
 from hearthline.core.engine.periodic.start import Pole, poles_at
-from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.periodic.tones import Tones, one_tone, padded
 from hearthline.core.engine.small_signal import DEFAULT
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
@@ -77,13 +78,15 @@ def _each(
     job.begin(len(system.lanes), len(shares))
 
     def one(lane: int, before: LaneState | None) -> LaneState | None:
-        circuit, rest = LaneCircuit(system, lane, tolerances), point.kept[lane, 0]
+        circuit, rest = LaneCircuit(system, lane, tolerances, job.flag), point.kept[lane, 0]
         near = known[lane] or before
         grid = near.balanced.tones if near is not None and len(near.balanced.tones) == len(tones) else tones
         try:
             growing = _growing(poles_at(system, lane, rest))
             oscillator = Oscillator(circuit, grid, rest, _pole_of(growing, wanted.near))
             balanced, frequency = _found(oscillator, growing, _standing(near, len(tones)), job)
+        except StoppedError:
+            return None
         except NoOscillationError as error:
             failures[lane] = ConvergenceError(str(error))
             return None
@@ -91,7 +94,7 @@ def _each(
             message = f"no oscillation was found: the balance about it {error}; take more harmonics"
             failures[lane] = ConvergenceError(message)
             return None
-        return LaneState(circuit, balanced, np.array([frequency]))
+        return LaneState(system, lane, tolerances, balanced, np.array([frequency]))
 
     def work(task: tuple[int, np.ndarray]) -> None:
         share, lanes = task
@@ -101,7 +104,7 @@ def _each(
                 outcomes[lane] = Outcome.STOPPED
             elif outcomes[lane] == Outcome.SOLVED:
                 states[lane] = before = one(int(lane), before)
-                outcomes[lane] = Outcome.SOLVED if before is not None else Outcome.NO_CONVERGENCE
+                outcomes[lane] = ended(before, job)
             job.progress[share] += 1
 
     run_shares(work, list(enumerate(shares)), job.workers)
@@ -111,10 +114,7 @@ def _each(
 def _standing(state: LaneState | None, products: int) -> Standing | None:
     if state is None:
         return None
-    known = state.balanced.phasors[:products]
-    x = np.zeros((products, known.shape[1]), complex)
-    x[: len(known)] = known
-    return Standing(x, 2j * np.pi * float(state.hertz[0]), state.balanced.along)
+    return Standing(padded(state.balanced.phasors, products), 2j * np.pi * float(state.hertz[0]))
 
 
 def _found(
@@ -131,8 +131,8 @@ def _found(
         except (NoOscillationError, np.linalg.LinAlgError) as error:
             problem = error
     circuit, tones = oscillator.circuit, oscillator.tones
-    state = settled(circuit.system, circuit.lane, oscillator.rest, growing, tones, circuit.tolerances, Job(1))
-    if state is None or job.stopped:
+    state = settled(circuit.system, circuit.lane, oscillator.rest, growing, tones, circuit.tolerances, job)
+    if state is None:
         raise problem
     try:
         return oscillator.stand(state[0], state[1])

@@ -12,11 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hearthline.core.engine.periodic.balance import ALIASED, Balanced
-from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
+from hearthline.core.engine.periodic.balance import Balanced
+from hearthline.core.engine.periodic.circuit import ALIASED, Along, LaneCircuit
 from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
 from hearthline.core.engine.periodic.start import Pole
-from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.periodic.tones import Tones, one_tone, padded
 
 FIRST_SHARE, RISE, LEAST_RISE, BEYOND = 1e-3, 4.0, 1.02, 1.15
 """Of the largest voltage, the amplitude to begin with [V a V]; by how much it is raised at a time, and at least; how far beyond
@@ -40,11 +40,11 @@ class UnlimitedError(NoOscillationError):
 
 @dataclass(frozen=True)
 class Standing:
-    """A state with its s [1/s] and what was found along its period."""
+    """A state with its s [1/s], and how much of its currents lay beyond the samples."""
 
     phasors: np.ndarray
     s: complex
-    along: Along
+    rest: float = 0.0
 
     @property
     def frequency(self) -> float:
@@ -92,9 +92,7 @@ class Oscillator:
         self.picks = ((self.net, 1, False), (self.net, 1, True))
         turn = np.exp(-1j * self.order * np.angle(phasors[1, self.net]))
         s = 2j * np.pi * frequency
-        return self._refined(
-            self._standing(Standing(phasors * turn[:, None], s, self.circuit.along(self.tones, phasors)))
-        )
+        return self._refined(self._standing(Standing(phasors * turn[:, None], s)))
 
     def _risen(self, tones: Tones) -> Standing:
         """Up with these harmonics, then with all."""
@@ -103,9 +101,7 @@ class Oscillator:
         self.tones = self._wanted
         if tones is self._wanted:
             return state
-        x = np.zeros((len(self.tones), self.circuit.size), complex)
-        x[: len(state.phasors)] = state.phasors
-        return self._standing(Standing(x, state.s, state.along))
+        return self._standing(Standing(padded(state.phasors, len(self.tones)), state.s))
 
     def _climb(self) -> Standing:
         """Up to where it no longer grows: a state close to the one that is sought."""
@@ -140,10 +136,10 @@ class Oscillator:
         if before is None:
             x, rise = state.phasors.copy(), amplitude / here
             x[1:] *= rise ** np.minimum(self.order[1:, None], 2.0)
-            return Standing(x, state.s, state.along)
+            return Standing(x, state.s)
         part = (amplitude - here) / (here - abs(before.phasors[1, self.net]))
         x = state.phasors + part * (state.phasors - before.phasors)
-        return Standing(x, state.s + part * (state.s - before.s), state.along)
+        return Standing(x, state.s + part * (state.s - before.s))
 
     def _largest(self, x: np.ndarray) -> float:
         """Voltage [V] at rest, 1 V at least."""
@@ -153,13 +149,13 @@ class Oscillator:
         """Where a straight line says that it neither grows nor dies."""
         part = low.s.real / (low.s.real - high.s.real)
         x = low.phasors + part * (high.phasors - low.phasors)
-        return Standing(x, low.s + part * (high.s - low.s), low.along)
+        return Standing(x, low.s + part * (high.s - low.s))
 
     def _first(self, amplitude: float) -> Standing:
         """The shape of the pole on the operating point."""
         x = np.zeros((len(self.tones), self.circuit.size), complex)
         x[0], x[1] = self.rest, amplitude * self.pole.shape / self.pole.shape[self.net]
-        return Standing(x, self.pole.s, None)  # type: ignore[arg-type]
+        return Standing(x, self.pole.s)
 
     def _at(self, state: Standing, amplitude: float) -> Standing:
         """The state with that amplitude and whatever growth it has. Raises LinAlgError."""
@@ -175,7 +171,7 @@ class Oscillator:
             if s.imag <= 0 or not np.isfinite(s) or size > 3.0 * before:
                 break
             if not along.limited and self._settled(step, x, complex(grown, turned) / s, CLOSE):
-                return Standing(x, s, along)
+                return Standing(x, s, along.rest)
         raise np.linalg.LinAlgError("did not come down")
 
     def _standing(self, state: Standing) -> Standing:
@@ -194,7 +190,7 @@ class Oscillator:
             before, distance = distance, self._distance(step, x, turned / omega)
             certain = distance < before < np.inf and distance * (distance / before) ** 2 <= 0.1
             if not along.limited and (distance <= 1.0 or certain):
-                return self._checked(Standing(x, 1j * omega, along))
+                return self._checked(Standing(x, 1j * omega, along.rest))
         raise np.linalg.LinAlgError("did not come down")
 
     def _checked(self, state: Standing) -> Standing:
@@ -205,19 +201,11 @@ class Oscillator:
 
     def _refined(self, state: Standing) -> tuple[Balanced, float]:
         """With as many samples as it takes."""
-        while state.along.rest > ALIASED and self._finer(state.phasors):
-            state = self._standing(state)
-        found = Balanced(state.phasors, self.tones, self.iterations, 0, state.along.rest, state.along)
-        return found, state.frequency
-
-    def _finer(self, x: np.ndarray) -> bool:
-        """Goes to so many samples that the state as it is now would not be aliased; whether that are more."""
-        before = self.tones
-        while (finer := self.tones.finer()) is not None:
+        while state.rest > ALIASED and (finer := self.circuit.finer(self.tones, state.phasors)) is not self.tones:
             self.tones = finer
-            if self.circuit.along(finer, x, limits=False).rest <= ALIASED:
-                break
-        return self.tones is not before
+            state = self._standing(state)
+        found = Balanced(state.phasors, self.tones, self.iterations, 0, state.rest)
+        return found, state.frequency
 
     def _equations(self, x: np.ndarray, s: complex) -> tuple[Jacobian, np.ndarray, Along]:
         self.iterations += 1

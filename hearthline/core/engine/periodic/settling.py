@@ -9,6 +9,7 @@ import numpy as np
 
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import one_lane
+from hearthline.core.engine.periodic.circuit import StoppedError
 from hearthline.core.engine.periodic.start import Pole
 from hearthline.core.engine.periodic.tones import Tones
 from hearthline.core.engine.solve import Tolerances
@@ -35,7 +36,7 @@ def settled(
     system: System, lane: int, rest: np.ndarray, growing: list[Pole], tones: Tones, tolerances: Tolerances, job: Job
 ) -> tuple[np.ndarray, float] | None:
     """Phasors (products, unknowns) and frequency [Hz] of what the circuit comes to from beside its operating point; None where
-    it comes to nothing that repeats."""
+    it comes to nothing that repeats. Raises StoppedError."""
     slowest = min(one.s.real for one in growing)
     nets = system.net_count
     first = growing[0]
@@ -48,8 +49,11 @@ def settled(
     )  # fmt: skip
     stop = GROWTHS / slowest
     for _ in range(SPANS):
-        rows = _rows(alone, Times(stop / STEPS, stop, 0.5 * stop, stop / STEPS, given=True, rel=1e-4), tolerances)
-        if job.stopped or len(rows) < LEAST_ROWS or not np.isfinite(rows).all():
+        rows = _rows(alone, Times(stop / STEPS, stop, 0.0, stop / STEPS, given=True, rel=1e-4), tolerances, job)
+        if job.stopped:
+            raise StoppedError
+        rows = rows[rows[:, 0] >= 0.5 * stop]
+        if len(rows) < LEAST_ROWS or not np.isfinite(rows).all():
             return None
         found = _period(rows, nets)
         if found is not None:
@@ -58,13 +62,13 @@ def settled(
     return None
 
 
-def _rows(alone: System, times: Times, tolerances: Tolerances) -> np.ndarray:
+def _rows(alone: System, times: Times, tolerances: Tolerances, asked: Job) -> np.ndarray:
     """Accepted steps, as many as one may wait for."""
     job, pieces = Job(1), [np.zeros((0, 1 + len(alone.unknowns)))]
 
     def keep(track: Track, piece: np.ndarray) -> None:
         pieces.append(piece.copy())
-        if track.reached > 0 and sum(len(one) for one in pieces) > MOST_ROWS:
+        if asked.stopped or sum(len(one) for one in pieces) > MOST_ROWS:
             job.stop()
 
     transient(alone, times, tolerances, job=job, keeper=keep)

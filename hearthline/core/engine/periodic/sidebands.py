@@ -28,13 +28,9 @@ class Sidebands:
     """The circuit about the state of a lane, at f [Hz] and the sidebands -count to count of it."""
 
     state: LaneState
+    circuit: LaneCircuit
     along: Along
     frequency: float
-
-    @property
-    def circuit(self) -> LaneCircuit:
-        """The circuit of the state."""
-        return self.state.circuit
 
     @cached_property
     def orders(self) -> np.ndarray:
@@ -175,10 +171,10 @@ def _correlated(bands: Sidebands, sources: NoiseSources, adjoint: np.ndarray) ->
     return total
 
 
-def about(state: LaneState) -> tuple[LaneState, Along]:
-    """A state with its slopes along the period, as exact as they are."""
+def about(state: LaneState) -> tuple[LaneCircuit, Along]:
+    """The circuit of a state with its slopes along the period, as exact as they are."""
     circuit = state.circuit
-    return state, circuit.along(state.balanced.tones, state.balanced.phasors, limits=False)
+    return circuit, circuit.along(state.balanced.tones, state.balanced.phasors, limits=False)
 
 
 def densities_of(state: LaneState, sources: NoiseSources) -> np.ndarray:

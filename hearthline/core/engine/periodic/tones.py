@@ -122,6 +122,13 @@ class Tones:
         return None
 
 
+def padded(phasors: np.ndarray, products: int) -> np.ndarray:
+    """As many products as wanted of phasors (products, unknowns), those beyond nothing."""
+    found = np.zeros((products, phasors.shape[1]), complex)
+    found[: len(phasors)] = phasors[:products]
+    return found
+
+
 def one_tone(harmonics: int) -> Tones:
     """The mean and so many harmonics."""
     return Tones(np.arange(harmonics + 1)[:, None], (_samples(harmonics),))
