@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hearthline.core.analyses.about import DRIVERS
 from hearthline.core.analyses.kind import LIST, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
 from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import write
@@ -57,8 +58,7 @@ class BalanceAnalysis(AnalysisKind):
         Ready("largest voltage", "peak(in_time(V({out})))", "over the period"),
         Ready("mean supply current", "-re(at_harmonic(I({supply}), 0))", "from the supply"),
     )
-    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
-               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+    drivers = DRIVERS
 
     def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """The tones of the circuit's own sources."""
@@ -141,14 +141,3 @@ def found_for(plan: Ask, system: System, job: Job) -> Periodic:
         return balance(system, hertz, tones, plan.circuit.tolerances, job)
 
     return plan.circuit.remembered(system, key, make, lambda found: not job.stopped)
-
-
-def balance_named(plan: Ask) -> str:
-    """The name of the balance that is meant. Raises AnalysisError."""
-    there = [one.name for one in plan.circuit.analyses if one.kind == "balance"]
-    said = plan.settings.get("of", "")
-    if said in there:
-        return said
-    known = ", ".join(there) or "none; add one first, as in: balance at 868M"
-    message = f"there is no balance '{said}'; there is {known}" if said else f"say which balance: of {known}"
-    raise AnalysisError(plan.name, message)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
@@ -22,6 +23,8 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.system import System
 
 T = TypeVar("T")
+REMEMBERED = 3
+"""Results that other analyses may be about."""
 SUPPLY_NETS = ("vdd", "vcc", "vss", "vee", "avdd", "dvdd", "vbat", "supply")
 OUTPUTS = ("out", "outp", "output", "vout", "iout", "y", "q")
 PERIODS = 4
@@ -112,7 +115,7 @@ class Circuit:
         self.origin, self.netlist, self._hints = origin, origin.netlist(), origin.hints()
         self._lanes: tuple[tuple[Condition, ...], Draws | None, Lanes] | None = None
         self._system: tuple[Netlist, Lanes, System] | None = None
-        self._remembered: tuple[System, Hashable, object] | None = None
+        self._remembered: deque[tuple[Netlist, Lanes, Hashable, object]] = deque(maxlen=REMEMBERED)
 
     # -- what it was made of
 
@@ -161,13 +164,15 @@ class Circuit:
         return known[2]
 
     def remembered(self, system: System, key: Hashable, make: Callable[[], T], whole: Callable[[T], bool]) -> T:
-        """What `make` gives for a system; the same one when asked for the same, where it is `whole`."""
-        known = self._remembered
-        if known is not None and known[0] is system and known[1] == key:
-            return cast(T, known[2])
-        found = make()
-        self._remembered = (system, key, found) if whole(found) else None
-        return found
+        """What `make` gives for a circuit in some lanes; the same one when asked for the same again among the last few, where
+        it is `whole`."""
+        for netlist, lanes, known, found in self._remembered:
+            if netlist is system.netlist and lanes is system.lanes and known == key:
+                return cast(T, found)
+        made = make()
+        if whole(made):
+            self._remembered.append((system.netlist, system.lanes, key, made))
+        return made
 
     @property
     def analyses(self) -> tuple[Listed, ...]:

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.balance import balance_named, found_for, tones_of
+from hearthline.core.analyses.about import DRIVERS, first_of, named
+from hearthline.core.analyses.balance import found_for, tones_of
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
 from hearthline.core.analyses.kind import (
     BALANCE,
@@ -55,12 +56,11 @@ class ConversionAnalysis(AnalysisKind):
         Ready("noise figure, double sideband", "db10(at(conversion.noise_factor_double, 1e6))", "between ports"),
         Ready("output noise", "at(noise.output, 1e6)", "at an output frequency"),
     )
-    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
-               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+    drivers = DRIVERS
 
     def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """From one sideband above the tone of the first balance to the likely output."""
-        first = next((one.name for one in circuit.analyses if one.kind == "balance"), "")
+        first = first_of(circuit, "balance")
         driven = [one.name for one in circuit.sources if "mag" in one.values] or [one.name for one in circuit.sources]
         by = next(iter(driven), "")
         return {"of": first, "by": by, "sideband": "1", "output": circuit.output, "from": "100k", "to": "10M",
@@ -68,7 +68,7 @@ class ConversionAnalysis(AnalysisKind):
 
     def needs(self, plan: Ask) -> tuple[str, ...]:
         """The balance."""
-        return (balance_named(plan),)
+        return (named(plan, "balance"),)
 
     def points(self, plan: Ask) -> int:
         """Frequencies of the output."""
@@ -83,7 +83,7 @@ class ConversionAnalysis(AnalysisKind):
 
         if "by" not in plan.settings:
             raise AnalysisError(plan.name, "say which source the small signal comes from: by p1")
-        large = plan.beside(balance_named(plan))
+        large = plan.beside(named(plan, "balance"))
         hertz, tones = tones_of(large)
         if len(hertz) > 1:
             raise AnalysisError(plan.name, "conversion is about a balance of one tone")

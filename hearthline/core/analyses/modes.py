@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.balance import balance_named, found_for, tones_of
+from hearthline.core.analyses.about import DRIVERS, first_of, named
+from hearthline.core.analyses.balance import found_for, tones_of
 from hearthline.core.analyses.kind import BALANCE, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
@@ -35,16 +36,15 @@ class ModesAnalysis(AnalysisKind):
         Ready("largest growth", "peak(mode.growth)", "above 0 the periodic state is left"),
         Ready("where it grows most", "at(mode.frequency, 1)", "half the tone: it divides by two"),
     )
-    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
-               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+    drivers = DRIVERS
 
     def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """Of the first balance."""
-        return {"of": next((one.name for one in circuit.analyses if one.kind == "balance"), "")}
+        return {"of": first_of(circuit, "balance")}
 
     def needs(self, plan: Ask) -> tuple[str, ...]:
         """The balance."""
-        return (balance_named(plan),)
+        return (named(plan, "balance"),)
 
     def points(self, plan: Ask) -> int:
         """Modes."""
@@ -54,7 +54,7 @@ class ModesAnalysis(AnalysisKind):
         """The few that matter."""
         from hearthline.core.engine.periodic.lanes import check_sources
 
-        large = plan.beside(balance_named(plan))
+        large = plan.beside(named(plan, "balance"))
         hertz, tones = tones_of(large)
         if len(hertz) > 1:
             raise AnalysisError(plan.name, "modes are of a balance of one tone")

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hearthline.core.analyses.about import DRIVERS
 from hearthline.core.analyses.balance import ALONG
 from hearthline.core.analyses.kind import AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
 from hearthline.core.data.dataset import Dataset
@@ -40,8 +41,7 @@ class OscillationAnalysis(AnalysisKind):
         Ready("third harmonic", "dbc(V({out}), 3)", "over the first"),
         Ready("supply current", "-re(at_harmonic(I({supply}), 0))", "mean"),
     )
-    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
-               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+    drivers = DRIVERS
     countable = False
 
     def points(self, plan: Ask) -> int:

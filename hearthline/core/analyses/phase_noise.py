@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hearthline.core.analyses.about import DRIVERS, first_of, named
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
 from hearthline.core.analyses.kind import OSCILLATION, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
 from hearthline.core.analyses.oscillation import found_for, wanted_of
@@ -27,23 +28,22 @@ TOTAL = "noise.phase"
 class PhaseNoiseAnalysis(AnalysisKind):
     """Single sideband over the carrier, by offset from it."""
 
-    name, meaning, called = "phase_noise", "noise of an oscillation's phase over the offset from it", "jitter"
+    name, meaning, called = "phase_noise", "noise of an oscillation's phase over the offset from it", "skirt"
     own = (Setting("of", "", "the oscillation, by the name of its analysis", OSCILLATION), *FREQUENCIES)
     ready = (
         Ready("phase noise at 1 MHz", "db10(at(noise.phase, 1e6))", "over the carrier, in 1 Hz"),
         Ready("phase noise at 100 kHz", "db10(at(noise.phase, 1e5))", "over the carrier, in 1 Hz"),
     )
-    drivers = ("hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic",
-               "hearthline.core.engine.kernels.small_signal")  # fmt: skip
+    drivers = DRIVERS
 
     def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
         """Over offsets that receivers are asked about, of the first oscillation."""
-        first = next((one.name for one in circuit.analyses if one.kind == "oscillation"), "")
+        first = first_of(circuit, "oscillation")
         return {"of": first, "from": "100", "to": "10M", "points": "5", "spaced": "decade"}
 
     def needs(self, plan: Ask) -> tuple[str, ...]:
         """The oscillation."""
-        return (_oscillation(plan),)
+        return (named(plan, "oscillation"),)
 
     def points(self, plan: Ask) -> int:
         """Offsets."""
@@ -57,7 +57,7 @@ class PhaseNoiseAnalysis(AnalysisKind):
         offsets = frequencies_of(plan)
         if offsets[0] <= 0:
             raise AnalysisError(plan.name, "offsets from the carrier begin above 0 Hz")
-        wanted = wanted_of(plan.beside(_oscillation(plan)))
+        wanted = wanted_of(plan.beside(named(plan, "oscillation")))
         system = plan.circuit.system(netlist, lanes)
 
         def run(job: Job) -> Piece:
@@ -73,17 +73,6 @@ class PhaseNoiseAnalysis(AnalysisKind):
         from hearthline.core.engine.noise_sources import noise_names
 
         return frozenset([TOTAL, *noise_names(system)])
-
-
-def _oscillation(plan: Ask) -> str:
-    """The name of the oscillation that is meant. Raises AnalysisError."""
-    there = [one.name for one in plan.circuit.analyses if one.kind == "oscillation"]
-    said = plan.settings.get("of", "")
-    if said in there:
-        return said
-    known = ", ".join(there) or "none; add one first, as in: oscillation near 868M"
-    message = f"there is no oscillation '{said}'; there is {known}" if said else f"say which oscillation: of {known}"
-    raise AnalysisError(plan.name, message)
 
 
 def _labelled(found: PhaseNoise) -> Dataset:

@@ -320,8 +320,13 @@ class Jacobian:
         return found
 
     @property
+    def reals(self) -> int:
+        """Real unknowns of what is left."""
+        return self._reach.count * self.tones.reals
+
+    @property
     def _large(self) -> bool:
-        return self._reach.count * self.tones.reals > MOST_DENSE
+        return self.reals > MOST_DENSE
 
     def _mixed_by_samples(self, phasors: np.ndarray) -> np.ndarray:
         reach, tones = self._reach, self.tones
