@@ -104,10 +104,13 @@ class Trace:
         return bool(np.all((steps > 0) | np.isnan(steps)))
 
     def value(self, lane: int, x: float) -> float:
-        """The curve of a lane at x, straight between points; NaN outside, 0 where it is nothing beside its largest."""
+        """The curve of a lane at x, straight between points, of lines the nearest; NaN outside, 0 where it is nothing beside
+        its largest."""
         xs, ys = self.row(lane)
         if not len(xs):
             return np.nan
+        if self.lines:
+            return float(ys[np.nanargmin(np.abs(xs - x))])
         xs, ys = (xs, ys) if xs[0] <= xs[-1] else (xs[::-1], ys[::-1])
         found = float(np.interp(x, xs, ys, np.nan, np.nan))
         return 0.0 if abs(found) < NOTHING * self.largest else found

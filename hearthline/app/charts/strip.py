@@ -213,7 +213,7 @@ class Strip(QWidget):
         for trace in traces:
             for lane in lanes:
                 if lane < trace.lanes:
-                    x, y = trace.row(lane)
+                    x, y = trace.stems(lane) if trace.lines else trace.row(lane)
                     x, y = thinned(x, y, maximum) if len(x) > MANY_POINTS and trace.rises else (x, y)
                     pen = pg.mkPen(theme.color("quiet"), width=1.4, style=Qt.PenStyle.DotLine)
                     item = pg.PlotCurveItem(self.view_x(x), self.view_y(trace, y), pen=pen, connect="finite")

@@ -63,8 +63,9 @@ def oscillate(
         failures[int(lane)] = point.failure(int(lane))
     found = [one for one in states if one is not None]
     log = [f"{harmonics} harmonics, {max(one.balanced.tones.count for one in found)} samples a period"] if found else []
+    notes = [f"{name} does not move here: it is at its direct value" for name in system.waves]
     seconds = time.perf_counter() - begin
-    return Periodic(system, point, states, outcomes, failures, (*point.log(), *log), seconds, tuple(point.notes()))
+    return Periodic(system, point, states, outcomes, failures, (*point.log(), *log), seconds, (*point.notes(), *notes))
 
 
 def _each(
