@@ -71,6 +71,6 @@ def _padded(data: Dataset, conditions: tuple[Condition, ...], done: int) -> Data
 
 
 def _without(values: np.ndarray, pending: np.ndarray) -> np.ndarray:
-    found = values.copy()
+    found = values.astype(np.result_type(values, float))  # a copy; whole numbers have no NaN
     found[pending] = np.nan
     return found
