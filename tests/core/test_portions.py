@@ -75,3 +75,10 @@ def test_short_runs_are_not_divided():
     seen = []
     run_bench(snapshot, told=seen.append)
     assert len(seen) == 0
+
+
+def test_whole_numbers_wait_too():
+    """Which product of two tones a row is stands in a curve of whole numbers."""
+    pending = np.array([False, True])
+    found = portions._without(np.array([[1, 2], [1, 2]]), pending)
+    np.testing.assert_array_equal(found, [[1.0, 2.0], [np.nan, np.nan]])

@@ -213,7 +213,9 @@ class Sheet(QWidget):
         while same < min(len(planes), len(self.strips)) and isinstance(self.strips[same], PlaneStrip) == planes[same]:
             same += 1
         while len(self.strips) > same:
-            self.strips.pop().deleteLater()
+            gone = self.strips.pop()
+            gone.hide()  # it is deleted when the window next has time
+            gone.deleteLater()
         for plane in planes[same:]:
             strip = PlaneStrip(self._circles, self.circle_kinds) if plane else Strip()
             strip.pointed.connect(lambda x, lane, s=strip: self._pointed(s, x, lane))
