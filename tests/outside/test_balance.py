@@ -96,6 +96,7 @@ def test_the_intercept_lies_9_6_db_above_the_compression_point():
             ("one", "compression_at(power_gain(2, 1), pin)"),
             ("two", "third_intercept(2)"),
             ("tslope", "dbm(mixing_product(port2.delivered, 2, -1))"),
+            ("tcept", "intercept_at(dbm(mixing_product(port2.delivered, 1, 0)), dbm(mixing_product(port2.delivered, 2, -1)))"),
         )
     )  # fmt: skip
     lines = {
@@ -110,6 +111,7 @@ def test_the_intercept_lies_9_6_db_above_the_compression_point():
     gain = 20 * np.log10(2 * 25)  # the open port gives twice the voltage of a matched one, into 25 Ω
     assert numbers["two"].values[0] - gain - numbers["one"].values[0] == approx(9.64, abs=0.03)
     assert np.diff(numbers["tslope"].values)[0] == approx(30.0, abs=0.01)
+    np.testing.assert_allclose(numbers["tcept"].values, numbers["two"].values[0], atol=1e-9)
 
 
 @examples(10)
