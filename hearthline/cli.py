@@ -50,6 +50,9 @@ def _parser() -> argparse.ArgumentParser:
     run.add_argument("--only", metavar="ANALYSIS", nargs="+", action="extend", help="these analyses alone")
     run.add_argument("--samples", metavar="N", help="so many statistical samples, whatever the bench says; 0 for none")
     run.add_argument("--seed", metavar="N", help="what they are drawn from, whatever the bench says")
+    run.add_argument(
+        "--isothermal", action="store_true", help="heat switched off: parts have the condition's temperature"
+    )
     run.set_defaults(run=_command("run"))
     share = commands.add_parser(
         "yield", help="judge the samples of a finished run under other limits; nothing is simulated"
@@ -68,6 +71,10 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("deck", metavar="DECK")
     check.add_argument("--corner", metavar="NAME", help="takes the place of the section in every .lib line")
     check.set_defaults(run=_command("check"))
+    housing = commands.add_parser("housing", help="resonances of a housing, and what it does between ports in it")
+    housing.add_argument("file", metavar="FILE", help="a housing file: a box of metal, what lies in it, its ports")
+    housing.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
+    housing.set_defaults(run=_command("housing"))
     info = commands.add_parser("info", help="what a process kit holds")
     info.add_argument(
         "kit", metavar="KIT", help="a kit's folder, a file of model cards, or the name of a kit that comes along"

@@ -1,4 +1,4 @@
-"""Physical constants, exact by the definition of the SI units since 2019, and temperature on its two scales."""
+"""Physical constants, most of them exact by the definition of the SI units since 2019, and temperature on its two scales."""
 
 from __future__ import annotations
 
@@ -9,6 +9,15 @@ BOLTZMANN = 1.380649e-23
 
 ELEMENTARY_CHARGE = 1.602176634e-19
 """[C]; as above"""
+
+LIGHT = 299_792_458.0
+"""Speed of light [m/s]; as above"""
+
+MU0 = 1.25663706127e-6
+"""[H/m]; CODATA 2022"""
+
+EPSILON0 = 1.0 / (MU0 * LIGHT**2)
+"""[F/m]"""
 
 ZERO_CELSIUS = 273.15
 """[K]"""

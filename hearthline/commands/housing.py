@@ -1,0 +1,51 @@
+"""`hearthline housing`: resonances of a box of metal, and what it does between ports in it."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+import numpy as np
+
+from hearthline.commands.status import DONE
+
+
+def run(options: argparse.Namespace) -> int:
+    """Writes `modes.csv`, and with ports `ports.sNp`. Raises HearthlineError for wrong input."""
+    from hearthline.core.fields.box import HousingError
+    from hearthline.core.fields.driven import driven
+    from hearthline.core.fields.grid import Grid
+    from hearthline.core.fields.mesh import mesh_lines
+    from hearthline.core.fields.modes import resonances
+    from hearthline.core.formats.housing_file import HousingFile
+    from hearthline.core.formats.results_folder import folder_for_results
+    from hearthline.core.formats.table import write_csv
+    from hearthline.core.formats.touchstone.writer import write_touchstone
+    from hearthline.stopping import heed_signals
+
+    heed_signals()
+    file = HousingFile(Path(options.file), options.file)
+    housing = file.housing
+    with folder_for_results(Path(options.out), options.out) as out:
+        try:
+            grid = Grid(housing, mesh_lines(housing))
+            print(f"{options.file}: {' x '.join(map(str, grid.cells))} cells", file=sys.stderr)
+            answer = driven(grid) if housing.ports else None
+            modes = resonances(grid)
+        except HousingError as error:
+            raise file.problem(error) from None
+        count = len(modes.frequencies)
+        table = {
+            "mode": np.array([str(k + 1) for k in range(count)]), "frequency": modes.frequencies, "q": modes.quality,
+            "q_wall": modes.walls, "q_fill": modes.filling,
+        }  # fmt: skip
+        write_csv(out / "modes.csv", table)
+        if answer is not None:
+            impedances = answer.network.impedances
+            newer = len(set(impedances.real.tolist())) > 1
+            said = (f"port {one.number} from {one.begin} to {one.end} m" for one in housing.ports)
+            write_touchstone(out / f"ports.s{len(housing.ports)}p", answer.network, tuple(said), newer)
+    if count < housing.modes:
+        print(f"{options.file}: the mesh has {count} resonances; make it finer for more", file=sys.stderr)
+    return DONE

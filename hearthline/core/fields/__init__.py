@@ -1,0 +1,1 @@
+"""Fields around a circuit: the housing that it stands in."""

@@ -1,0 +1,75 @@
+"""Lines of a mesh that meets every face, finer where something small is."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hearthline.core.constants import LIGHT
+from hearthline.core.fields.box import Housing, HousingError
+
+A_WAVELENGTH, A_THING = 20, 2
+"""Cells that there are at least, in the shortest wavelength and across a thing."""
+MOST_CELLS = 400_000
+COARSEST = 3.0
+"""Cells in a wavelength that a sweep needs at least."""
+
+Lines = tuple[np.ndarray, np.ndarray, np.ndarray]
+
+
+def mesh_lines(housing: Housing) -> Lines:
+    """Along each axis [m]. Raises HousingError for more cells than there may be, and for a sweep beyond what they resolve."""
+    largest = housing.mesh or _usual(housing)
+    lines = tuple(_along(housing, axis, largest) for axis in range(3))
+    cells = int(np.prod([len(one) - 1 for one in lines]))
+    if cells > MOST_CELLS:
+        larger = f"make mesh larger than {1e3 * largest:.3g} mm"
+        message = f"the mesh would have {cells} cells, and there may be {MOST_CELLS}; {larger}"
+        raise HousingError(message, "", 0, "mesh" if housing.mesh else "size")
+    if housing.span is not None:
+        widest = max(float(np.diff(one).max()) for one in lines)
+        top = LIGHT / (COARSEST * widest * _slowest(housing))
+        if housing.span.high > top:
+            message = f"cells of up to {1e3 * widest:.3g} mm resolve frequencies up to {top:.4g} Hz; make mesh smaller"
+            raise HousingError(message, "sweep", 0, "to")
+    return lines[0], lines[1], lines[2]
+
+
+def _slowest(housing: Housing) -> float:
+    """By how much waves are slower in some material."""
+    return max((float(np.sqrt(one.er * one.mur)) for one in housing.things if not one.metal), default=1.0)
+
+
+def _usual(housing: Housing) -> float:
+    """A twentieth of the shortest wavelength."""
+    highest = float(housing.bare_frequencies(housing.modes)[-1])
+    shortest = LIGHT / highest
+    if housing.span is not None:
+        shortest = min(shortest, LIGHT / (housing.span.high * _slowest(housing)))
+    return shortest / A_WAVELENGTH
+
+
+def _along(housing: Housing, axis: int, largest: float) -> np.ndarray:
+    size = housing.size[axis]
+    fixed = {0.0, size}
+    for one in housing.things:
+        fixed |= {one.low[axis], one.high[axis]}
+    for port in housing.ports:
+        fixed |= {port.begin[axis], port.end[axis]}
+    corners: list[float] = []
+    for place in sorted(fixed):
+        if not corners or place - corners[-1] > 1e-9 * size:
+            corners.append(place)
+    steps = np.full(len(corners) - 1, largest)
+    for one in housing.things:
+        inside = [
+            k
+            for k in range(len(steps))
+            if one.low[axis] <= corners[k] + 1e-12 and corners[k + 1] <= one.high[axis] + 1e-12
+        ]
+        if len(inside) == 1:  # where others cut it, it has as many cells already
+            steps[inside[0]] = min(steps[inside[0]], (one.high[axis] - one.low[axis]) / A_THING)
+    pieces = [
+        np.linspace(a, b, max(1, int(np.ceil((b - a) / step - 1e-9))) + 1)[:-1]
+        for a, b, step in zip(corners[:-1], corners[1:], steps, strict=True)
+    ]
+    return np.append(np.concatenate(pieces), corners[-1])
