@@ -9,6 +9,7 @@ from hearthline.core.bench.readings import Reader, Run
 from hearthline.core.formats.bench_source import BenchSource
 from hearthline.core.formats.run_file import write_run_file
 from hearthline.core.formats.run_folder.curves import curve_tables
+from hearthline.core.formats.run_folder.heat import heat_tables
 from hearthline.core.formats.run_folder.readings import reading_tables
 from hearthline.core.formats.run_folder.samples import sample_tables, with_samples
 from hearthline.core.formats.run_folder.verdict import FAILS, HOLDS, INCOMPLETE, Judgement, judged
@@ -28,6 +29,7 @@ def write_run_folder(folder: Path, source: BenchSource, run: Run) -> Judgement:
             raise source.at_item("readings", reading.name, "formula", numbers[reading.name].problem)
     readings = with_samples(source.bench, run, reading_tables(source.bench, run, numbers))
     tables = {**curve_tables(source, run, reader), **readings, **sample_tables(source.bench, run)}
+    tables |= heat_tables(source, run)
     found = judged(source.bench, run, numbers)
     write_run_file(folder / "run.nc", run, datetime.now(), "", numbers)
     for name, columns in tables.items():

@@ -1,0 +1,101 @@
+"""The die as a plan with its temperature: the parts of the shown bench at its operating point."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from hearthline.app.heat.die_drawing import DieDrawing
+from hearthline.app.panels.label import Label
+from hearthline.app.panels.rows import heading
+from hearthline.app.state.desk import Desk
+from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.heat import power_label
+from hearthline.core.errors import HearthlineError
+from hearthline.core.quantity import write
+from hearthline.core.thermal.die import Plan
+
+NOTHING = (
+    "This bench has no die. Write one into its text (bench, as text):\n\n"
+    '[heat]\ndie = "400u, 300u, 100u"\nconductivity = "148"\n\n'
+    '[[heat.sources]]\npart = "m1"\nat = "200u, 150u"\nsize = "2u, 20u"\nfingers = "3"\npitch = "10u"'
+)
+
+
+class DieView(QWidget):
+    """Follows the live operating point; a click on a finger selects its part on the drawing."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.drawing, self.said, self.sums = DieDrawing(), Label(), Label()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 8, 14, 8)
+        layout.addWidget(heading("Die"))
+        for label in (self.said, self.sums):
+            label.setProperty("quiet", True)
+            label.setWordWrap(True)
+        layout.addWidget(self.said)
+        layout.addWidget(self.drawing, 1)
+        layout.addWidget(self.sums)
+        self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.drawing.picked.connect(self._pick)
+        desk.point_solved.connect(self.follow)
+        desk.bench_changed.connect(self.follow)
+        desk.selection_changed.connect(self._show_selected)
+        desk.die.changed.connect(self._take)
+        self.follow()
+
+    def showEvent(self, event) -> None:
+        """What was missed meanwhile."""
+        super().showEvent(event)
+        self.follow()
+
+    def follow(self) -> None:
+        """The operating point as it is."""
+        bench, point = self.desk.bench, self.desk.point
+        heat = bench.heat if bench is not None else None
+        self.drawing.setVisible(heat is not None)
+        self.sums.setVisible(heat is not None)
+        if heat is None or bench is None:
+            self.said.setText(NOTHING)
+            return
+        if not self.isVisible() or point is None or point.snapshot.bench.key != bench.key:
+            return
+        if point.dataset is None:
+            self.said.setText(str(point.error) if point.error else "")
+            self.drawing.show_picture(None)
+            return
+        try:
+            plan = heat.plan()
+            powers = _powers(plan, point.dataset)
+            celsius = point.snapshot.condition().celsius
+        except HearthlineError as error:
+            self.said.setText(str(error))
+            return
+        self.said.setText("At the operating point of the drawing. A click on a finger selects its part.")
+        each = ", ".join(f"{part} {write(float(p), 'W', 3)}" for part, p in zip(plan.parts, powers, strict=True))
+        self.sums.setText(f"{write(float(powers.sum()), 'W', 3)} in all: {each}")
+        self.desk.die.ask(plan, powers, celsius)
+
+    def _take(self) -> None:
+        self.drawing.show_picture(self.desk.die.found)
+        self._show_selected()
+
+    def _pick(self, part: str) -> None:
+        """On the drawing, where it is shown there."""
+        instance, cell = self.desk.instance, self.desk.cell
+        for one in cell.parts if cell is not None and instance is not None else ():
+            if part == instance.part(one.name) or part.startswith(f"{instance.part(one.name)}."):
+                self.desk.select("part", one.name)
+                return
+
+    def _show_selected(self) -> None:
+        selected, instance = self.desk.selection, self.desk.instance
+        flat = instance.part(selected.name) if selected.kind == "part" and instance is not None else ""
+        self.drawing.select(flat)
+
+
+def _powers(plan: Plan, data: Dataset) -> np.ndarray:
+    return np.array([one.fingers * data.curves[power_label(one.part, 1)][0, 0] for one in plan.sources])

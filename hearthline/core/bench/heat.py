@@ -1,0 +1,89 @@
+"""The heat of a bench as typed: the die, and the parts that stand on it with their fingers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hearthline.core.errors import QuantityError
+from hearthline.core.quantity import read
+from hearthline.core.thermal.die import Die, HeatSource, Plan, PlanError
+
+SECTION, SOURCES = "heat", "sources"
+TEXTS = ("die", "conductivity", "exponent", "resistance", "capacity")
+"""Of the die, in a file."""
+
+
+@dataclass(frozen=True)
+class HeatLine:
+    """A part on the die, in the words of the file."""
+
+    part: str
+    at: str
+    size: str
+    fingers: str = "1"
+    pitch: str = "0"
+
+
+@dataclass(frozen=True)
+class HeatSetup:
+    """The die in the words of the file, and what stands on it."""
+
+    die: str
+    conductivity: str
+    exponent: str = "0"
+    resistance: str = "0"
+    capacity: str = ""
+    sources: tuple[HeatLine, ...] = ()
+    isothermal: bool = False
+    """Switched off by whoever runs it; it stands in no file."""
+
+    def plan(self) -> Plan:
+        """As numbers. Raises PlanError."""
+        length, width, thickness = _numbers("", "die", self.die, 3)
+        conductivity = _above("", "conductivity", self.conductivity)
+        resistance, capacity = _number("", "resistance", self.resistance), _number("", "capacity", self.capacity or "0")
+        for key, value in (("resistance", resistance), ("capacity", capacity)):
+            if value < 0:
+                raise PlanError(f"{key} is 0 or more, and not {value:g}", "", key)
+        die = Die(length, width, thickness, conductivity, _number("", "exponent", self.exponent), resistance, capacity)
+        if not self.sources:
+            raise PlanError("nothing stands on the die; add [[heat.sources]] with a part", "", "die")
+        plan = Plan(die, tuple(_source(one) for one in self.sources))
+        for part in plan.parts:
+            if plan.parts.count(part) > 1:
+                raise PlanError("it stands on the die twice", part, "part")
+        plan.check()
+        return plan
+
+
+def _source(line: HeatLine) -> HeatSource:
+    part = line.part.lower()
+    middle, size = _numbers(part, "at", line.at, 2, positive=False), _numbers(part, "size", line.size, 2)
+    fingers = _number(part, "fingers", line.fingers)
+    if fingers != int(fingers) or fingers < 1:
+        raise PlanError(f"fingers are a whole number of 1 or more, and not {line.fingers}", part, "fingers")
+    pitch = _number(part, "pitch", line.pitch)
+    if pitch < 0:
+        raise PlanError(f"a pitch is 0 or more, and not {line.pitch}", part, "pitch")
+    return HeatSource(part, (middle[0], middle[1]), (size[0], size[1]), int(fingers), pitch)
+
+
+def _numbers(part: str, key: str, text: str, count: int, positive: bool = True) -> list[float]:
+    pieces = [one.strip() for one in text.split(",")]
+    if len(pieces) != count:
+        raise PlanError(f"{key} is {count} numbers with commas between them, and not '{text}'", part, key)
+    return [(_above if positive else _number)(part, key, one) for one in pieces]
+
+
+def _above(part: str, key: str, text: str) -> float:
+    value = _number(part, key, text)
+    if value <= 0:
+        raise PlanError(f"{key} is above 0, and not {text}", part, key)
+    return value
+
+
+def _number(part: str, key: str, text: str) -> float:
+    try:
+        return read(text)
+    except QuantityError as error:
+        raise PlanError(f"{key}: {error}", part, key) from None

@@ -1,0 +1,142 @@
+"""A circuit that heats itself: its systems at the temperatures that their own power makes, and what is told of these."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hearthline.core.data.heat import hot_label, labels_of, peak_label, power_label, temperature_label
+from hearthline.core.outcome import Outcome
+from hearthline.core.thermal.die import Plan, PlanError
+
+if TYPE_CHECKING:
+    from hearthline.core.circuit.netlist import Netlist
+    from hearthline.core.engine.electrothermal import Die, Heated
+    from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.periodic.states import Periodic
+    from hearthline.core.engine.solve import Tolerances
+    from hearthline.core.engine.system import System
+    from hearthline.core.process.models import ModelSet
+
+KEPT = "heated"
+"""Where a system holds what was found when it was made."""
+
+
+class Heating:
+    """Of one circuit. Where it is `isothermal`, parts have the condition's temperature and nothing is solved."""
+
+    def __init__(self, plan: Plan, models: ModelSet, tolerances: Tolerances, isothermal: bool):
+        self.plan, self.models, self.tolerances, self.isothermal = plan, models, tolerances, isothermal
+
+    @property
+    def labels(self) -> set[str]:
+        """What curves are told of it."""
+        every = labels_of([(one.part, one.fingers) for one in self.plan.sources])
+        return self.cold_labels if self.isothermal else every
+
+    @property
+    def cold_labels(self) -> set[str]:
+        """Those that are the condition's temperature where heat is switched off: all but powers."""
+        each = [(one.part, k + 1) for one in self.plan.sources for k in range(one.fingers)]
+        return {label(part) for part in self.plan.parts for label in (temperature_label, peak_label)} | {
+            hot_label(*one) for one in each
+        }
+
+    def at_rest(self, netlist: Netlist, lanes: Lanes) -> System:
+        """The circuit at the temperatures of its operating points. Raises CircuitError, and PlanError for a part that is not
+        there or has no power."""
+        from hearthline.core.engine.solve import SourceSweep, solve
+
+        last: list[np.ndarray] = []
+
+        def powers(system: System) -> np.ndarray:
+            if last:  # at other temperatures it is not far
+                system = replace(system, guesses=last.pop())
+            found = solve(system, SourceSweep(), self.tolerances)
+            known = np.nan_to_num(found.kept[:, 0])
+            last.append(np.pad(known, ((0, 0), (1, 0))))
+            points = [found.kept[k] if found.outcomes[k, 0] == Outcome.SOLVED else None for k in range(len(lanes))]
+            return self._powers(system, points)
+
+        return self._made(netlist, lanes, powers)
+
+    def about(self, system: System, solved: Callable[[System], Periodic]) -> System:
+        """The same at the temperatures of the mean powers of periodic states."""
+
+        def powers(system: System) -> np.ndarray:
+            return self._powers(system, [None if one is None else one.samples for one in solved(system).states])
+
+        return self._made(system.netlist, replace(system.lanes, hot={}), powers)
+
+    def _made(self, netlist: Netlist, lanes: Lanes, powers: Callable[[System], np.ndarray]) -> System:
+        from hearthline.core.engine.electrothermal import heated
+        from hearthline.core.engine.retuning import retuned
+        from hearthline.core.engine.system import lower
+
+        if self.isothermal:
+            return lower(netlist, self.models, lanes)
+        base = lower(netlist, self.models, lanes)
+        _ = base.static, base.dynamic  # made once, for all temperatures
+        found = heated(self._die, lanes, lambda hot: powers(retuned(base, self.models, hot)))
+        system = retuned(base, self.models, found.lanes)
+        system.__dict__[KEPT] = found
+        return system
+
+    @cached_property
+    def _die(self) -> Die:
+        from hearthline.core.engine.electrothermal import die_of
+
+        return die_of(self.plan)
+
+    def _powers(self, system: System, points: list[np.ndarray | None]) -> np.ndarray:
+        """Mean power of each part over the points of each lane (points, unknowns): (lanes, parts); NaN where there are none."""
+        from hearthline.core.engine.dissipation import dissipated
+
+        inside = self._inside(system)
+        found = np.full((len(points), len(self.plan.parts)), np.nan)
+        for lane, some in enumerate(points):
+            if some is not None:
+                found[lane] = dissipated(system, lane, some, self.tolerances).mean(axis=0) @ inside
+        return found
+
+    def _inside(self, system: System) -> np.ndarray:
+        """1 where a dissipator is, or stands in, a part (dissipators, parts). Raises PlanError."""
+        from hearthline.core.engine.dissipation import dissipators
+        from hearthline.core.engine.lanes import is_in
+
+        names, parts = dissipators(system), self.plan.parts
+        inside = np.array([[is_in(name, part) for part in parts] for name in names], float).reshape(len(names), -1)
+        for k, part in enumerate(parts):
+            if not inside[:, k].any():
+                there = any(is_in(one.name, part) for one in system.netlist.elements)
+                known = ", ".join(dict.fromkeys(names)) or "none"
+                message = "it turns no power into heat" if there else "it is not in the circuit"
+                raise PlanError(f"{message}; parts that do are {known}", part, "part")
+        return inside
+
+    def of(self, system: System) -> Heated | None:
+        """What was found when a system was made."""
+        found: Heated | None = system.__dict__.get(KEPT)
+        return found
+
+    def curves(
+        self, found: Heated, wide: Callable[[np.ndarray], np.ndarray]
+    ) -> tuple[dict[str, np.ndarray], dict[str, str]]:
+        """What is told of temperatures, each made as `wide` as the others are, and units."""
+        curves: dict[str, np.ndarray] = {}
+        units: dict[str, str] = {}
+        place = 0
+        for k, one in enumerate(self.plan.sources):
+            mine = slice(place, place + one.fingers)
+            curves[temperature_label(one.part)] = wide(found.celsius[:, k])
+            curves[peak_label(one.part)] = wide(found.peaks[:, mine].max(axis=1))
+            for number in range(1, one.fingers + 1):
+                curves[power_label(one.part, number)] = wide(found.powers[:, k] / one.fingers)
+                curves[hot_label(one.part, number)] = wide(found.fingers[:, place + number - 1])
+                units[power_label(one.part, number)] = "W"
+            place += one.fingers
+        return curves, {label: units.get(label, "°C") for label in curves}

@@ -1,0 +1,103 @@
+"""How warm power on the top of a box makes its surface: the exact double cosine series.
+
+Sides are insulated, the back is of one temperature. With γ = π √((m/L)² + (n/W)²), power spread evenly over a rectangle gives
+θ(x, y) = Σ ε_m ε_n / (L W) · tanh(γ D) / γ · c_m c_n cos(mπx/L) cos(nπy/W), for a conductivity of 1, with c the means of the
+cosines over the rectangle and ε 1 for 0, else 2 (Carslaw and Jaeger, Conduction of Heat in Solids; Kokkas, IEEE Trans. Electron
+Devices 1974). Means over another rectangle have its own c again.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.thermal.die import Die
+
+FINE, MOST_TERMS = 24.0, 6000
+"""Terms along an axis for each time that the smallest rectangle fits into it; and at most."""
+
+
+def _terms(span: float, sizes: np.ndarray, fine: float) -> int:
+    return int(min(MOST_TERMS, max(64.0, np.ceil(fine * span / sizes.min()))))
+
+
+def _means(span: float, middles: np.ndarray, sizes: np.ndarray, count: int) -> np.ndarray:
+    """Of cosines over intervals (intervals, terms)."""
+    m = np.arange(count)
+    return np.cos(np.pi * np.outer(middles, m) / span) * np.sinc(np.outer(sizes, m) / (2.0 * span))
+
+
+def _weights(die: Die, rows: int, columns: int) -> np.ndarray:
+    """ε_m ε_n tanh(γ D) / (γ L W) (terms, terms) [1/m]."""
+    m, n = np.arange(rows) / die.length, np.arange(columns) / die.width
+    gamma = np.pi * np.sqrt(m[:, None] ** 2 + n[None, :] ** 2)
+    with np.errstate(all="ignore"):
+        found = np.tanh(gamma * die.thickness) / gamma
+    found[0, 0] = die.thickness
+    found[1:] *= 2.0
+    found[:, 1:] *= 2.0
+    return found / (die.length * die.width)
+
+
+def resistances(die: Die, boxes: np.ndarray) -> np.ndarray:
+    """Mean rise of each rectangle by power in every other, times the conductivity (boxes, boxes) [1/m]; symmetric."""
+    matrix = _between(die, boxes, boxes)
+    return 0.5 * (matrix + matrix.T)
+
+
+def peaks(die: Die, boxes: np.ndarray) -> np.ndarray:
+    """Rise in the middle of each rectangle by power in every other, times the conductivity (boxes, boxes) [1/m]."""
+    points = boxes.copy()
+    points[:, 2:] = 0.0
+    return _between(die, points, boxes)
+
+
+def _between(die: Die, targets: np.ndarray, boxes: np.ndarray) -> np.ndarray:
+    """Mean rise of targets by power in boxes (targets, boxes) [1/m]."""
+    rows, columns = _terms(die.length, boxes[:, 2], FINE), _terms(die.width, boxes[:, 3], FINE)
+    weights = _weights(die, rows, columns)
+    sides = []
+    for some in (targets, boxes):
+        across = _means(die.length, some[:, 0], some[:, 2], rows)
+        along, kind = np.unique(_means(die.width, some[:, 1], some[:, 3], columns), axis=0, return_inverse=True)
+        sides.append((across, along, kind.ravel()))
+    (across, along, kind), (over, beside, other) = sides
+    found = np.empty((len(targets), len(boxes)))
+    for a, one in enumerate(along):  # rectangles in one row share what is along the second axis
+        first = np.flatnonzero(kind == a)
+        for b, two in enumerate(beside):
+            second = np.flatnonzero(other == b)
+            found[np.ix_(first, second)] = (across[first] * (weights @ (one * two))) @ over[second].T
+    return found
+
+
+@dataclass(frozen=True)
+class Surface:
+    """The rise of the die's surface times its conductivity [W/m], as a sum of cosines (terms, terms)."""
+
+    die: Die
+    spectrum: np.ndarray
+
+    def grid(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        """At the points of a grid (x, y)."""
+        left, right = self._cosines(x, y)
+        return left @ self.spectrum @ right.T
+
+    def at(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        """At some points (points,)."""
+        left, right = self._cosines(x, y)
+        return ((left @ self.spectrum) * right).sum(axis=1)
+
+    def _cosines(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        rows, columns = self.spectrum.shape
+        left = np.cos(np.pi * np.outer(x, np.arange(rows)) / self.die.length)
+        return left, np.cos(np.pi * np.outer(y, np.arange(columns)) / self.die.width)
+
+
+def surface(die: Die, boxes: np.ndarray, powers: np.ndarray, fine: float = FINE) -> Surface:
+    """By powers [W] of rectangles."""
+    rows, columns = _terms(die.length, boxes[:, 2], fine), _terms(die.width, boxes[:, 3], fine)
+    across = _means(die.length, boxes[:, 0], boxes[:, 2], rows)
+    along = _means(die.width, boxes[:, 1], boxes[:, 3], columns)
+    return Surface(die, _weights(die, rows, columns) * ((across * powers[:, None]).T @ along))
