@@ -17,7 +17,7 @@ from benchmarks import history
 from benchmarks.compare import compare
 from benchmarks.row import Row, machine_state, write
 
-FILES = ("engine", "lanes", "analyses", "models", "rf", "periodic", "spread", "large", "stop", "window")
+FILES = ("engine", "lanes", "analyses", "models", "rf", "periodic", "fields", "spread", "large", "stop", "window")
 
 
 def measured(words: list[str]) -> Iterator[tuple[Row, float]]:

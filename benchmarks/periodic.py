@@ -13,9 +13,10 @@ from hearthline.core.elements.port import POWER_VALUE, RESISTANCE_VALUE
 from hearthline.core.engine.periodic.balance import Balance
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.excitation import excitation
-from hearthline.core.engine.periodic.lanes import LaneState, balance
+from hearthline.core.engine.periodic.lanes import balance
 from hearthline.core.engine.periodic.matrix import jacobian
 from hearthline.core.engine.periodic.oscillating import Wanted, oscillate, phase_noise_of
+from hearthline.core.engine.periodic.states import LaneState
 from hearthline.core.engine.periodic.tones import one_tone
 from hearthline.core.engine.scattering import ports_of
 from hearthline.core.engine.solve import solve

@@ -25,7 +25,7 @@ from hearthline.app.window import Window
 from hearthline.core.circuit.cell import Label
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
-PATIENCE = 60.0
+PATIENCE = 120.0
 
 
 def wait_for(condition: Callable[[], bool]) -> None:
@@ -85,7 +85,7 @@ def shoot_drawings(window: Window) -> None:
 
 
 def shoot_devices(window: Window) -> None:
-    """The device desk and the text view."""
+    """The device desk."""
     desk, view = window.desk, window.device_desk
     study = desk.study
 
@@ -96,27 +96,11 @@ def shoot_devices(window: Window) -> None:
     studied("n_rvt")
     wait_for(lambda: "square law" in view.sized.text())
     shoot(window, "device")
-    for name in ("ff", "ss"):
-        view.corner_chips[name].click()
-    wait_for(lambda: len(set(study.answer.found.datasets["output"].conditions["corner"])) == 3)
-    folder = desk.project.folder / "devices"
-    study.text_wanted.emit(folder / "peak_switch.va")
-    studied("peak_switch")
-    study.text_wanted.emit(folder / "cnt_fet.va")
-    studied("cnt_fet")
-    text = view.text
-    right, wrong = "softplus((barrier + 0.5 * vd) / $vt);", "softplus((barier + 0.5 * vd) / $vt)"
-    assert right in text.text
-    text.editor.setPlainText(text.text.replace(right, wrong))
-    wait_for(lambda: bool(text.editor.wrong))
-    text.editor.go_to(min(text.editor.wrong))
-    text.editor.centerCursor()
-    shoot(window, "device-text")
 
 
 def shoot_benches(window: Window) -> None:
-    """The bench as lines, a reading drawn on its curve with markers, all conditions, two runs."""
-    desk, results, sheet = window.desk, window.desk.results, window.sheet
+    """Two runs, all conditions."""
+    desk, results = window.desk, window.desk.results
 
     def run(bench: str) -> None:
         desk.show_bench(bench)
@@ -129,24 +113,7 @@ def shoot_benches(window: Window) -> None:
         window.side.show_view(name)
         shoot(window, picture)
 
-    run("ota_sense_bench-loop")
-    desk.select("", "")
-    show("bench", "bench-lines")
-    window.side.show_view("charts")
     run("inv_x1-transfer")
-    results.mark("noise margin low")
-    strip = sheet.strips[0]
-    for x, y in ((0.3, 1.2), (0.7, 0.05)):
-        QTest.mouseMove(strip.plot.viewport(), chart_place(window, 0, x + 0.05, y))
-        QTest.qWait(30)
-        QTest.mouseMove(strip.plot.viewport(), chart_place(window, 0, x, y))
-        QTest.qWait(30)
-        sheet.marking.drop()
-    results.move_cursor(None)
-    results.choose_lane(-1)
-    shoot(window, "markers")
-    sheet.clear_cursor()
-    results.mark("")
     wider = desk.cell.part("M2").with_value("w", "4u")
     desk.change_part(wider, "w")
     before = len(results.entries)
@@ -191,7 +158,6 @@ def shoot_waves(window: Window) -> None:
     sheet.clear_cursor()
     results.show_analysis("wide")
     window.show_side("charts")
-    shoot(window, "two-port")
     window.show_side("both")
     desk.matching.begin_with(Wanted(complex(20, -60), complex(50), 2.4e9))
     wait_for(lambda: not desk.matching.busy)
@@ -204,6 +170,47 @@ def shoot_waves(window: Window) -> None:
     QTest.qWait(200)
     window.drawing.fit()
     shoot(window, "loops")
+    window.side.show_view("charts")
+
+
+def shoot_periodic(window: Window) -> None:
+    """A power sweep with its construction and the load line, two tones, the noise of an oscillator and one of its devices, the
+    die."""
+    desk, results = window.desk, window.desk.results
+
+    def run(bench: str, analysis: str, side: str) -> None:
+        desk.show_bench(bench)
+        wait_for(lambda: desk.point is not None and desk.point.snapshot.bench.key == bench)
+        window.show_side(side)
+        window.side.show_view("charts")
+        before = len(results.entries)
+        desk.run()
+        wait_for(lambda: len(results.entries) > before and not results.loading)
+        results.show_analysis(analysis)
+        QTest.qWait(200)
+        window.drawing.fit()
+
+    run("pa_868_bench-power", "drive", "charts")
+    shoot(window, "power-sweep")
+    run("pa_868_bench-tones", "tones", "charts")
+    window.sheet.strips[0].box.setXRange(863e6, 874e6)
+    shoot(window, "two-tones")
+    run("vco_868_bench-swing", "noise", "both")
+    desk.enter("X1")
+    QTest.qWait(200)
+    window.drawing.fit()
+    shoot(window, "phase-noise")
+    desk.select("part", "M1")
+    QTest.qWait(300)
+    shoot(window, "oscillator")
+    desk.select("", "")
+    run("pa_868_bench-hot", "drive", "both")
+    window.side.show_view("die")
+    wait_for(lambda: desk.die.found is not None and not desk.die.busy)
+    desk.enter("X1")
+    QTest.qWait(200)
+    window.drawing.fit()
+    shoot(window, "die")
     window.side.show_view("charts")
 
 
@@ -288,12 +295,12 @@ def main() -> None:
         theme.apply(DAY)
         window.open_search()
         window.search.field.setText("m")
-        shoot(window, "search")
         window.search.put_away()
         desk.select("", "")
         shoot_drawings(window)
         shoot_benches(window)
         shoot_waves(window)
+        shoot_periodic(window)
         shoot_spread(window)
         shoot_devices(window)
         window.leave()

@@ -69,6 +69,12 @@ def _loops(around: Around) -> QWidget:
     return LoopsView(around.desk, around.guide.device)
 
 
+def _die(around: Around) -> QWidget:
+    from hearthline.app.heat.view import DieView
+
+    return DieView(around.desk)
+
+
 def _matching(around: Around) -> QWidget:
     from hearthline.app.panels.matching_view import MatchingView
 
@@ -86,6 +92,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
         SideView("loops", _loops),
         SideView("matching", _matching),
+        SideView("die", _die),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
         SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),

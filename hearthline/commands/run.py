@@ -33,6 +33,8 @@ def run(options: argparse.Namespace) -> int:
     sources = read_benches(Path(options.path), options.names)
     if options.only:
         sources = [source.only(options.only) for source in sources]
+    if options.isothermal:
+        sources = [source.isothermal() for source in sources]
     out = Path(options.out)
     folders = [out / source.folder for source in sources] if len(sources) > 1 else [out]
     sources = [source.with_samples(options.samples, options.seed) for source in sources]

@@ -218,7 +218,7 @@ def test_a_billion_points_are_counted_not_made(project):
 
 def test_ready_readings_use_functions_that_there_are(project):
     """And are formulas that can be read, for every analysis."""
-    words = dict.fromkeys(("out", "in", "supply", "supply_net"), "x") | {"other": "a", "here": "b"}
+    words = dict.fromkeys(("out", "in", "supply", "supply_net"), "x") | {"other": "a", "here": "b", "of": "a"}
     for one in (one for kind in ANALYSES.values() for one in kind.ready):
         formula = Formula.parse(one.formula.format(**words), ("a", "b"))
         assert formula.text.partition("(")[0].lstrip("-") in {*FUNCTIONS, *SHORTHANDS}

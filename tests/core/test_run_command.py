@@ -385,7 +385,7 @@ def test_every_bench_of_the_demo(tmp_path, capsys, key):
     verdict = json.loads((tmp_path / "verdict.json").read_text())
     assert [one["reading"] for one in verdict["specifications"]] == [one.reading for one in bench.specifications]
     assert {one["state"] for one in verdict["specifications"]} <= {"holds", "close", "fails"}
-    said = capsys.readouterr().err.splitlines()
+    said = [line for line in capsys.readouterr().err.splitlines() if line.startswith(f"{key}: ")]
     assert len(said) == len(bench.analyses) + (bench.samples is not None)
     for name, before in READINGS.get(key, {}).items():
         found = numbers(tmp_path / "readings.csv", name)[: len(before)]

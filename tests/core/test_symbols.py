@@ -77,7 +77,7 @@ def test_the_demo_is_drawn_without_findings_and_solves(project):
             assert find_all(snapshot, cell) == ()
     assert {name for name in project.cells if name.endswith("_bench")} == {
         f"{name}_bench" for name in ("inv_x1", "ring11", "bias_core", "ota_sense", "slicer", "cnt_slicer", "peak_mem",
-                               "lna_868", "driver_868", "vco_868", "pa_868")
+                               "lna_868", "driver_868", "vco_868", "pa_868", "mixer_868")
     }  # fmt: skip
 
 

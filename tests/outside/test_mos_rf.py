@@ -111,3 +111,14 @@ def test_the_well_shows_at_the_drain():
     found, bare = (y_of(at(f"mos_rf ({base} {more})", 0.0, 1.2, frequency))[1, 1] for more in ("rbd=2m rbc=8m", ""))
     c = bare.imag / (2 * np.pi * frequency)
     assert (found - bare).real == approx((2 * np.pi * frequency * c) ** 2 * 10e-3 / 100e-6, rel=0.05)
+
+
+def test_far_below_threshold_its_channel_is_charged_without_resistance():
+    """Where there are no carriers, the input is that of a gate with its own resistance alone; a drive that goes there and back
+    is followed (a conductance without an end once stopped it)."""
+    vg = -3.0
+    ours, without = (y_of(at(f"mos_rf ({LONG} cov=3e-10 nqs={nqs})", vg, 1.2))[0, 0] for nqs in (0.2, 0))
+    assert (1 / ours).real == approx((1 / without).real, rel=1e-3)
+    parts = f".model n mos_rf ({LONG} cov=3e-10)\nv1 g 0 sin(0 3 868meg)\nvd d 0 1.2\nm1 d g 0 0 n {SIZE}\n"
+    data = data_of(parts, "transient to 3n step 10p", ports={})
+    assert np.ptp(curve(data, "V(g)")) == approx(6.0, rel=1e-3)

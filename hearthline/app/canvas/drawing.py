@@ -88,6 +88,8 @@ class Drawing(QWidget):
         desk.point_solved.connect(self._take_values)
         desk.warmth.changed.connect(self.update)
         desk.spread.analysed.connect(self.update)
+        for signal in (desk.results.run_changed, desk.results.analysis_changed):
+            signal.connect(self.update)
         changes = (desk.selection_changed, desk.pointed_net_changed, desk.findings_changed)
         for signal in (*changes, theme.changed):
             signal.connect(self.update)

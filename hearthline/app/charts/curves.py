@@ -204,10 +204,15 @@ def _drawn(values: np.ndarray, found, watch: Watch, x: np.ndarray) -> tuple[np.n
 
 def groups(bench: Bench, analysis: str, data: Dataset | None = None) -> list[tuple[Watch, ...]]:
     """The watches of an analysis, those that share a strip together; where there are none, those that are usual for it."""
+    every = (*bench.watches, *usual_watches(bench, analysis, data))
+    return in_strips(tuple(watch for watch in every if bench.analysis_of(watch) == analysis))
+
+
+def in_strips(watches: tuple[Watch, ...]) -> list[tuple[Watch, ...]]:
+    """Those that share a strip together."""
     found: dict[str, list[Watch]] = {}
-    for k, watch in enumerate((*bench.watches, *usual_watches(bench, analysis, data))):
-        if bench.analysis_of(watch) == analysis:
-            found.setdefault(watch.strip or f"\0{k}", []).append(watch)
+    for k, watch in enumerate(watches):
+        found.setdefault(watch.strip or f"\0{k}", []).append(watch)
     return [tuple(watches) for watches in found.values()]
 
 

@@ -9,9 +9,10 @@ import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from hearthline.app.charts.curves import Trace, groups, range_at, read_at, trace_of
+from hearthline.app.charts.curves import Trace, groups, in_strips, range_at, read_at, trace_of
 from hearthline.app.charts.family import CurveFamily, axes_of, group_lanes, telling_axis
 from hearthline.app.charts.marking import Marking
+from hearthline.app.charts.part_watches import part_watches
 from hearthline.app.charts.plane_circles import circles_at, targets
 from hearthline.app.charts.plane_strip import PlaneStrip
 from hearthline.app.charts.reading_row import Reading
@@ -25,7 +26,7 @@ from hearthline.app.panels.value_field import set_wrong
 from hearthline.app.state.desk import Desk
 from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.bench.bench import Watch
+from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.bench.readings import describe_lane
 from hearthline.core.data.circles import Circle
 from hearthline.core.data.formula import Formula
@@ -48,6 +49,7 @@ class Sheet(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.strips: list[Strip] = []
         self.shown_watches: tuple[Watch, ...] = ()
+        self._of_part: tuple[Watch, ...] = ()
         self.family: CurveFamily | None = None
         self.axis = self._axis_for = ""
         self.held = False
@@ -66,6 +68,7 @@ class Sheet(QWidget):
         for signal in (results.run_changed, results.analysis_changed, results.ghost_changed):
             signal.connect(self.show_run)
         desk.document_changed.connect(self._document_changed)
+        desk.selection_changed.connect(self._selected)
         results.stale_changed.connect(self._show_note)
         results.lane_changed.connect(self._show_lane)
         results.cursor_changed.connect(self._show_cursor)
@@ -131,9 +134,10 @@ class Sheet(QWidget):
         dataset, bench = self.results.dataset, self.desk.bench
         self.held, self._ranges, self.pointed_strip = False, [], -1
         has = dataset is not None and bench is not None
+        self._of_part = self._part_watches() if has else ()
         self.shown_watches = bench.watches if bench else ()
         self._show_chips()
-        shown = groups(bench, self.results.analysis, dataset) if has else []
+        shown = self._groups(bench) if has else []
         self._empty_text(bench, has)
         for widget in (self.note, self.axis_button, self.more_button):
             widget.setVisible(has)
@@ -163,6 +167,22 @@ class Sheet(QWidget):
         self._show_live()
         self._show_lane()
         self._show_cursor()
+
+    def _groups(self, bench: Bench) -> list[tuple[Watch, ...]]:
+        """Of the selected device where the analysis says something of it, else of the bench."""
+        own = self._part_watches()
+        return in_strips(own) if own else groups(bench, self.results.analysis, self.results.dataset)
+
+    def _part_watches(self) -> tuple[Watch, ...]:
+        selected, instance = self.desk.selection, self.desk.instance
+        flat = instance.part(selected.name) if selected.kind == "part" and instance is not None else ""
+        return part_watches(self.desk.bench, self.results.analysis, self.results.dataset, flat, self.lane_read())
+
+    def _selected(self) -> None:
+        """Another device: its curves where there are some, and those of the bench again where there are none."""
+        watches = self._part_watches() if self.results.dataset is not None and self.desk.bench is not None else ()
+        if watches != self._of_part:
+            self.show_run()
 
     def _choose_axis(self, drawn: list[list[Trace]]) -> None:
         """The axis that a person chose for this bench, or the one that curves differ along most."""
@@ -467,7 +487,9 @@ class Sheet(QWidget):
         """Another watch in the place of one, or none."""
         bench = self.desk.bench
         usual = usual_watches(bench, self.results.analysis, self.results.dataset)
-        own = bench.watches if watch in bench.watches else (*bench.watches, *usual)  # what is changed is kept
+        own = (
+            bench.watches if watch in bench.watches else (*bench.watches, *(self._of_part or usual))
+        )  # a changed one is kept
         watches = [new if one == watch else one for one in own]
         self.desk.change_bench(replace(bench, watches=tuple(one for one in watches if one is not None)), text)
 

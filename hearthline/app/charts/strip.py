@@ -28,6 +28,8 @@ MANY_POINTS, POINTS_A_PIXEL = 2500, 2
 """A curve of more than the first is drawn as a least and a greatest on each pixel."""
 POINTS_SHOWN = 400
 """Points of a curve up to which each is shown by a dot where that is wanted."""
+LARGEST = 300.0
+"""Decades that a number may have."""
 
 
 class Strip(QWidget):
@@ -172,7 +174,8 @@ class Strip(QWidget):
         if not self.items:
             return
         (begin, end), _ = self.plot.viewRange()
-        begin, end = (10.0**begin, 10.0**end) if self.log_x else (begin, end)
+        if self.log_x:  # what was shown before may have had another axis
+            begin, end = (10.0 ** min(max(one, -LARGEST), LARGEST) for one in (begin, end))
         auto, maximum = self.box.autoRangeEnabled()[0], self._most_points()
         for item, (k, lane) in zip(self.items, self.owners, strict=True):
             trace = self.traces[k]

@@ -79,6 +79,8 @@ class FindingsList(QScrollArea):
     def _fix(self, finding: Finding) -> None:
         if finding.fix == "body":
             self.editor.fix_body(finding.of)
-        else:
-            part, _, terminal = finding.of.rpartition(".")
+            return
+        part, _, terminal = finding.of.rpartition(".")
+        if any(one.name == part for one in self.editor.cell.parts):
+            # the list may still be of the drawing as it was: the checks have not caught up
             self.editor.leave_open(part, terminal)

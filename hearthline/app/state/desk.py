@@ -9,10 +9,13 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hearthline.app.state.bench_names import next_bench, problem_of_name
+from hearthline.app.state.contributors import warm_parts
+from hearthline.app.state.die import DieState
 from hearthline.app.state.documents import Documents
 from hearthline.app.state.last_points import LastPoints
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.matching import Matching
+from hearthline.app.state.offers import Offers
 from hearthline.app.state.results import Results
 from hearthline.app.state.runner import RunRequest
 from hearthline.app.state.selection import Selection, picked_by_name, selection_of
@@ -72,6 +75,7 @@ class Desk(QObject):
         self.device_shown = False
         self.results = Results(self)
         self.warmth = Warmth(self)
+        self.offers, self.die = Offers(self), DieState(self)
         self.matching = Matching(self)
         self.spread = SpreadState(self.results, self)
         self._snapshots = Snapshots(self.tell)
@@ -337,10 +341,15 @@ class Desk(QObject):
             self.live.ask(snapshot, self.results.chosen, self.spread.one.draws)
 
     def heats(self, cell: Cell) -> Iterator[tuple[str, str, float]]:
-        """(part, terminal, heat) on the shown cell: where it wants to oscillate, or else what costs the yield."""
+        """(part, terminal, heat) on the shown cell: where it wants to oscillate, or else where the shown noise comes from and
+        what costs the yield."""
         instance = self.instance
         if instance is not None:
-            yield from self.warmth.on(cell, instance) if self.warmth.found else self.spread.on(cell, instance)
+            if self.warmth.found:
+                yield from self.warmth.on(cell, instance)
+            else:
+                yield from warm_parts(self.results.dataset, cell, instance)
+                yield from self.spread.on(cell, instance)
 
     def _check(self) -> None:
         """Asks for what the checks find on the shown cell."""
@@ -449,6 +458,8 @@ class Desk(QObject):
         self._check_soon.stop()
         self.checker.close()
         self.warmth.close()
+        self.offers.close()
+        self.die.close()
         self.matching.close()
         self.spread.close()
         self.study.close()

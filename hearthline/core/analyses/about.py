@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
 DRIVERS = (
     "hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic", "hearthline.core.engine.kernels.small_signal",
+    "hearthline.core.engine.kernels.power",
 )  # fmt: skip
 """Of all that repeats."""
 EXAMPLES = {"balance": "balance at 868M", "oscillation": "oscillation near 868M"}

@@ -9,6 +9,7 @@ import numpy as np
 
 from hearthline.core.analyses.about import DRIVERS
 from hearthline.core.analyses.kind import LIST, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.temperatures import warm
 from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import write
 
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
-    from hearthline.core.engine.periodic.lanes import Periodic
+    from hearthline.core.engine.periodic.states import Periodic
     from hearthline.core.engine.periodic.tones import Tones
     from hearthline.core.engine.system import System
 
@@ -88,18 +89,19 @@ class BalanceAnalysis(AnalysisKind):
             reach = np.arange(found.products)[:, None] if tones is None else tones.products
             data = dataset_of("balance", found, kept, reach @ hertz)
             counts = Counts(found.iterations, len(found.states))
-            return Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
+            piece = Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
+            return warm(plan, piece, found.system)
 
         return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(kept[1])), run)
 
     def labels(self, system: System) -> frozenset[str]:
         """As of all analyses, powers of ports, and which products they are."""
-        from hearthline.core.engine.periodic.labelled import available_label, delivered_label
+        from hearthline.core.engine.periodic.labelled import available_label, delivered_label, power_labels
         from hearthline.core.engine.scattering import ports_of
 
         numbers = [port.number for port in ports_of(system)]
         powers = {label(number) for number in numbers for label in (delivered_label, available_label)}
-        return super().labels(system) | powers | {"k1", "k2"}
+        return super().labels(system) | powers | power_labels(system) | {"k1", "k2"}
 
 
 def tones_of(plan: Ask) -> tuple[np.ndarray, Tones | None]:
@@ -137,7 +139,14 @@ def found_for(plan: Ask, system: System, job: Job) -> Periodic:
     hertz, tones = tones_of(plan)
     key = (tuple(hertz), None if tones is None else tones.products.tobytes())
 
+    last: list[Periodic] = []
+
+    def solved(system: System) -> Periodic:
+        last[:] = [balance(system, hertz, tones, plan.circuit.tolerances, job, last[0] if last else None)]
+        return last[0]
+
     def make() -> Periodic:
-        return balance(system, hertz, tones, plan.circuit.tolerances, job)
+        heating = plan.circuit.heating
+        return solved(system if heating is None else heating.about(system, solved))
 
     return plan.circuit.remembered(system, key, make, lambda found: not job.stopped)

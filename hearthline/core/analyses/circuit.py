@@ -18,9 +18,11 @@ from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, lanes_of
 
 if TYPE_CHECKING:  # the engine is loaded when something is run
+    from hearthline.core.engine.heating import Heating
     from hearthline.core.engine.lanes import Lanes
     from hearthline.core.engine.solve import Tolerances
     from hearthline.core.engine.system import System
+    from hearthline.core.thermal.die import Plan
 
 T = TypeVar("T")
 REMEMBERED = 3
@@ -46,6 +48,17 @@ class Listed(Protocol):
         """What it is."""
 
 
+class HeatTold(Protocol):
+    """The die as typed, and whether heat is switched off."""
+
+    @property
+    def isothermal(self) -> bool:
+        """Whether it is."""
+
+    def plan(self) -> Plan:
+        """As numbers. Raises PlanError."""
+
+
 class Origin(Protocol):
     """Where a circuit comes from: a bench with a cell, or with a deck."""
 
@@ -64,6 +77,10 @@ class Origin(Protocol):
     @property
     def steps(self) -> Mapping[str, object]:
         """What is said of every transient: `rule`, `abs_voltage`."""
+
+    @property
+    def heat(self) -> HeatTold | None:
+        """The die that it stands on, where it heats itself."""
 
     @property
     def parameter_units(self) -> Mapping[str, str]:
@@ -155,13 +172,26 @@ class Circuit:
         return known[2]
 
     def system(self, netlist: Netlist, lanes: Lanes) -> System:
-        """The circuit lowered; the same one when asked for the same. Raises CircuitError."""
+        """The circuit lowered, at the temperatures that it makes itself; the same one when asked for the same. Raises
+        CircuitError."""
         from hearthline.core.engine.system import lower
 
         known = self._system
         if known is None or known[0] is not netlist or known[1] is not lanes:
-            self._system = known = (netlist, lanes, lower(netlist, self.origin.models, lanes))
+            hot = self.heating
+            made = lower(netlist, self.origin.models, lanes) if hot is None else hot.at_rest(netlist, lanes)
+            self._system = known = (netlist, lanes, made)
         return known[2]
+
+    @cached_property
+    def heating(self) -> Heating | None:
+        """What makes it warm by itself. Raises PlanError."""
+        setup = self.origin.heat
+        if setup is None:
+            return None
+        from hearthline.core.engine.heating import Heating
+
+        return Heating(setup.plan(), self.origin.models, self.tolerances, setup.isothermal)
 
     def remembered(self, system: System, key: Hashable, make: Callable[[], T], whole: Callable[[T], bool]) -> T:
         """What `make` gives for a circuit in some lanes; the same one when asked for the same again among the last few, where

@@ -23,6 +23,7 @@ from hearthline.core.analyses.kind import (
     Setting,
 )
 from hearthline.core.analyses.noise import ends_of
+from hearthline.core.analyses.temperatures import warm
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
@@ -107,7 +108,8 @@ class ConversionAnalysis(AnalysisKind):
             found = found_for(large, system, job)
             mixed = conversion(found, asked, frequencies, job)
             counts = Counts(found.iterations, len(frequencies) * len(lanes))
-            return Piece(_labelled(mixed), found.log, dict(found.failures), found.seconds, found.notes, counts)
+            piece = Piece(_labelled(mixed), found.log, dict(found.failures), found.seconds, found.notes, counts)
+            return warm(plan, piece, found.system)
 
         width = 2 * len(system.unknowns) + noise_count(system)
         return Lowered(system, len(lanes) * len(frequencies) * width, run)

@@ -10,6 +10,7 @@ import numpy as np
 from hearthline.core.analyses.about import DRIVERS, first_of, named
 from hearthline.core.analyses.balance import found_for, tones_of
 from hearthline.core.analyses.kind import BALANCE, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.temperatures import warm
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 from hearthline.core.outcome import Outcome
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
-    from hearthline.core.engine.periodic.lanes import Periodic
+    from hearthline.core.engine.periodic.states import Periodic
     from hearthline.core.engine.system import System
 
 SHOWN = 6
@@ -64,7 +65,9 @@ class ModesAnalysis(AnalysisKind):
         def run(job: Job) -> Piece:
             found = found_for(large, system, job)
             counts = Counts(found.iterations, len(lanes))
-            return Piece(_labelled(found, job), found.log, dict(found.failures), found.seconds, found.notes, counts)
+            data = _labelled(found, job)
+            piece = Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
+            return warm(plan, piece, found.system)
 
         return Lowered(system, 2 * SHOWN * len(lanes), run)
 
@@ -75,8 +78,8 @@ class ModesAnalysis(AnalysisKind):
 
 def _labelled(found: Periodic, job: Job) -> Dataset:
     from hearthline.core.engine.dc import conditions_of
-    from hearthline.core.engine.periodic.lanes import run_shares, shares_of
     from hearthline.core.engine.periodic.modes import modes
+    from hearthline.core.engine.periodic.states import run_shares, shares_of
 
     each: dict[int, np.ndarray] = {}
 

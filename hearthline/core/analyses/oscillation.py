@@ -11,6 +11,7 @@ import numpy as np
 from hearthline.core.analyses.about import DRIVERS
 from hearthline.core.analyses.balance import ALONG
 from hearthline.core.analyses.kind import AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.temperatures import warm
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError
 
@@ -18,10 +19,12 @@ if TYPE_CHECKING:
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.job import Job
     from hearthline.core.engine.lanes import Lanes
-    from hearthline.core.engine.periodic.lanes import Periodic
     from hearthline.core.engine.periodic.oscillating import Wanted
+    from hearthline.core.engine.periodic.states import Periodic
     from hearthline.core.engine.system import System
 
+GROWTH, MARGIN = "start.growth", "start.margin"
+"""Of the pole that it begins with [1/s]; and what gain makes of negative conductance over what is lost."""
 SUPPOSED, MOST_HARMONICS = 16, 500
 """Harmonics that it is taken to need before it has run; and at most."""
 
@@ -40,6 +43,12 @@ class OscillationAnalysis(AnalysisKind):
         Ready("second harmonic", "dbc(V({out}), 2)", "over the first"),
         Ready("third harmonic", "dbc(V({out}), 3)", "over the first"),
         Ready("supply current", "-re(at_harmonic(I({supply}), 0))", "mean"),
+        Ready("start margin", "at(start.margin, 0)", "negative conductance that gain makes, over what is lost at rest"),
+        Ready(
+            "start time",
+            "log(abs(at_harmonic(V({out}), 1)) / 1e-6) / at(start.growth, 0)",
+            "from 1 uV to its amplitude, as it grows at rest",
+        ),
     )
     drivers = DRIVERS
     countable = False
@@ -57,13 +66,17 @@ class OscillationAnalysis(AnalysisKind):
             found = found_for(plan, system, wanted, job)
             counts = Counts(found.iterations, len(found.states))
             data = _labelled(found, kept)
-            return Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
+            piece = Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
+            return warm(plan, piece, found.system)
 
         return Lowered(system, 2 * len(lanes) * self.points(plan) * (len(system.unknowns) + len(kept[1])), run)
 
     def labels(self, system: System) -> frozenset[str]:
         """As of all analyses, and the answer of the phase at each net."""
-        return super().labels(system) | {f"shift({net})" for net in system.nets}
+        from hearthline.core.engine.periodic.labelled import power_labels
+
+        shifts = {f"shift({net})" for net in system.nets}
+        return super().labels(system) | shifts | power_labels(system) | {GROWTH, MARGIN}
 
 
 def wanted_of(plan: Ask) -> Wanted:
@@ -83,10 +96,23 @@ def found_for(plan: Ask, system: System, wanted: Wanted, job: Job) -> Periodic:
     """The oscillation; the same one when asked for the same, as its phase noise does. Raises CircuitError."""
     from hearthline.core.engine.periodic.oscillating import oscillate
 
-    def make() -> Periodic:
+    def solved(system: System) -> Periodic:
         return oscillate(system, wanted, plan.circuit.tolerances, job)
 
+    def make() -> Periodic:
+        heating = plan.circuit.heating
+        return solved(system if heating is None else heating.about(system, solved))
+
     return plan.circuit.remembered(system, wanted, make, lambda found: not job.stopped)
+
+
+def _with_start(data: Dataset, found: Periodic) -> Dataset:
+    """With how it begins, the same in every row."""
+    begins = [None if one is None else one.start for one in found.states]
+    values = np.array([(np.nan, np.nan) if one is None else (one.growth, one.margin) for one in begins])
+    wide = np.repeat(values[:, None, :], data.width, axis=1)
+    curves = {GROWTH: wide[:, :, 0], MARGIN: wide[:, :, 1]}
+    return replace(data, curves={**data.curves, **curves}, units={**data.units, GROWTH: "1/s", MARGIN: ""})
 
 
 def _labelled(found: Periodic, kept: tuple[list[int] | None, list[int]]) -> Dataset:
@@ -96,7 +122,7 @@ def _labelled(found: Periodic, kept: tuple[list[int] | None, list[int]]) -> Data
     hertz = np.array([np.nan if one is None else one.hertz[0] for one in found.states])
     frequencies = hertz[:, None] * np.arange(found.products)
     same = (frequencies == frequencies[0]).all()
-    data = dataset_of("oscillation", found, kept, frequencies[0] if same else frequencies)
+    data = _with_start(dataset_of("oscillation", found, kept, frequencies[0] if same else frequencies), found)
     wave = data.wave
     if wave is None:
         return data

@@ -16,6 +16,7 @@ from hearthline.core.analyses.circuit import Circuit
 from hearthline.core.analyses.kind import AnalysisKind, Counts, Lowered, Piece
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.ranges import steps_of
+from hearthline.core.analyses.temperatures import warm
 from hearthline.core.data.dataset import joined
 from hearthline.core.errors import AnalysisError, CircuitError, ConvergenceError
 from hearthline.core.spread.draws import Draws
@@ -95,7 +96,7 @@ class Plan:
 
     def solved(self, shares: list[Share], job: Job) -> Piece:
         """All of them, in one dataset in the order of the conditions."""
-        pieces = [self._nested(one.work, one.work.solve(job)) for one in shares]
+        pieces = [self._nested(one.work, warm(self, one.work.solve(job), one.work.system)) for one in shares]
         found = pieces[0] if len(pieces) == 1 else together(pieces, [one.places for one in shares], self.per_condition)
         return found.with_data(units={**self.circuit.origin.parameter_units, **found.dataset.units})
 

@@ -13,6 +13,7 @@ from hearthline.core import limits
 from hearthline.core.analyses.direct import piece_of
 from hearthline.core.analyses.kind import SWEPT, AnalysisKind, Ask, DeckCard, Lowered, Piece, Ready, Setting, text_of
 from hearthline.core.analyses.ranges import steps_of
+from hearthline.core.analyses.temperatures import told
 from hearthline.core.constants import BELOW_ZERO, ZERO_CELSIUS
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.errors import AnalysisError, CircuitError
@@ -83,16 +84,19 @@ class Sweep(AnalysisKind):
         name, points = plan.settings["of"], self._axis(plan)
         source = plan.circuit.source(name)
         unit, axis = plan.unit_of(name), name.lower() if name.lower() == "temperature" else name
-        own = lanes if source is not None else plan.spread(lanes, name, points)
+        heating = plan.circuit.heating
+        inside = source is not None and (heating is None or heating.isothermal)  # each temperature is a lane of its own
+        own = lanes if inside else plan.spread(lanes, name, points)
         system = plan.circuit.system(netlist, own)
         unknowns, variables = plan.kept(system, len(lanes))
-        sources = SourceSweep((source.name,), points) if source is not None else SourceSweep()
+        sources = SourceSweep((source.name,), points) if inside and source is not None else SourceSweep()
 
         def run(job: Job) -> Piece:
             solution = solve(system, sources, plan.circuit.tolerances, unknowns, variables, job)
             data = dataset_of("dc", solution, source.name if source is not None else axis, unit, points)
             found = piece_of(solution, data)
-            return found if source is not None else _folded(found, lanes, len(points))
+            found = found if inside else _folded(found, lanes, len(points))
+            return found if heating is None else told(heating, found, system, 1 if inside else len(points))
 
         width = len(system.unknowns if unknowns is None else unknowns) + len(variables)
         return Lowered(system, len(lanes) * len(points) * width, run)

@@ -25,6 +25,7 @@ def basis_of_plan(snapshot: Snapshot, plan: Plan) -> str:
     swept = {plan.settings.get(one.word, "").lower() for one in plan.kind.settings if one.kind == SWEPT}
     digest = sha256(f"{VERSION} {snapshot.kit.fingerprint}".encode())
     digest.update(plan.outer.tobytes())
+    digest.update(repr(snapshot.bench.heat).encode())
     for one in snapshot.bench.statistical:
         digest.update(f"{one.name} {sorted(one.numbers().items())}".encode())
     if snapshot.written:  # the parameters of a deck are no conditions

@@ -8,6 +8,7 @@ from pathlib import PurePosixPath
 from typing import NoReturn
 
 from hearthline.core.analyses.line import Analysis
+from hearthline.core.bench.heat import HeatSetup
 from hearthline.core.bench.samples import SampleSetup, ToleranceLine
 from hearthline.core.bench.statistical import StatisticalCorner
 from hearthline.core.elements import ELEMENTS
@@ -159,6 +160,7 @@ class Bench:
     samples: SampleSetup | None = None
     tolerances: tuple[ToleranceLine, ...] = ()
     statistical: tuple[StatisticalCorner, ...] = ()
+    heat: HeatSetup | None = None
 
     @property
     def subject(self) -> str:

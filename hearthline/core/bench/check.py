@@ -20,5 +20,6 @@ def labels_of(snapshot: Snapshot) -> dict[str, frozenset[str]]:
         plan = Plan(snapshot.circuit, analysis, wanted[analysis.name])
         plan.points()
         for share in plan.shares(conditions[:1]):
-            found[analysis.name] = plan.kind.labels(share.work.system)
+            heating = snapshot.circuit.heating
+            found[analysis.name] = plan.kind.labels(share.work.system) | (heating.labels if heating else set())
     return found

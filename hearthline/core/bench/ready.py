@@ -43,6 +43,12 @@ def _formula(one: Ready, analysis: Analysis, bench: Bench, words: dict[str, str]
         words = {**words, "other": others[0], "here": analysis.name}
     if "{supply}" in one.formula and not words["supply"]:
         return ""
+    if "{of}" in one.formula:
+        there = [a.name for a in bench.analyses if a.kind == "oscillation"]
+        of = analysis.settings.get("of") or next(iter(there), "")
+        if not of:
+            return ""
+        words = {**words, "of": of}
     return one.formula.format(**words)
 
 

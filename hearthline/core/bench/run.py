@@ -8,18 +8,24 @@ from dataclasses import replace
 
 import numpy as np
 
+from hearthline.core.analyses.direct import piece_of
 from hearthline.core.analyses.kind import Piece
 from hearthline.core.analyses.plan import Plan
+from hearthline.core.analyses.temperatures import told as with_temperatures
 from hearthline.core.bench.basis import basis_of_plan
 from hearthline.core.bench.bench import Reading, Watch
 from hearthline.core.bench.portions import Told, in_portions
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.circuit.netlist import Netlist
 from hearthline.core.data.dataset import Dataset, joined
 from hearthline.core.data.formula import Formula
-from hearthline.core.engine.dc import operating_point
+from hearthline.core.engine.dc import dataset_of, operating_point, shown_variables
+from hearthline.core.engine.heating import Heating
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.recall import Recall
+from hearthline.core.engine.solve import SourceSweep, solve
 from hearthline.core.errors import CircuitError
 from hearthline.core.spread.draws import Draws
 from hearthline.core.spread.pvt import Condition, key_of, lane_of
@@ -138,10 +144,23 @@ def solve_point(
     lanes = snapshot.moved(lane_of(condition or snapshot.condition()))
     if draws is not None:
         lanes = draws.crossed(lanes)
+    heating = snapshot.circuit.heating
+    if heating is not None:
+        return _hot_point(snapshot, heating, netlist, lanes)
     result = operating_point(netlist, snapshot.models, lanes, recall=recall)
     if len(result.solution.failed_lanes):
         raise result.solution.failure(0)
     return result.dataset
+
+
+def _hot_point(snapshot: Snapshot, heating: Heating, netlist: Netlist, lanes: Lanes) -> Dataset:
+    """The same at the temperatures that the circuit makes itself."""
+    system = heating.at_rest(netlist, lanes)
+    solution = solve(system, SourceSweep(), snapshot.circuit.tolerances, None, shown_variables(system))
+    piece = with_temperatures(heating, piece_of(solution, dataset_of("op", solution, "point", "", np.zeros(1))), system)
+    for failure in piece.failures.values():
+        raise failure
+    return piece.dataset
 
 
 def size_of(snapshot: Snapshot, names: Iterable[str] | None = None) -> tuple[int, float]:

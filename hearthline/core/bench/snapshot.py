@@ -11,6 +11,7 @@ from hearthline.core.analyses.circuit import Circuit, Hints
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.bench import Bench, PointSetup, Stimulus
 from hearthline.core.bench.conditions import conditions_of
+from hearthline.core.bench.heat import HeatSetup
 from hearthline.core.bench.samples import SampleSetup, sampling_of
 from hearthline.core.bench.statistical import deviating, plain, with_corners
 from hearthline.core.bench.stimuli import element_of
@@ -165,6 +166,11 @@ class Snapshot:
     def steps(self) -> Mapping[str, object]:
         """What is said of every transient."""
         return self.written.steps if self.written else {}
+
+    @property
+    def heat(self) -> HeatSetup | None:
+        """As the bench says."""
+        return self.bench.heat
 
     @property
     def analyses(self) -> tuple[Analysis, ...]:

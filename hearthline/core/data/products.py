@@ -79,6 +79,44 @@ def lock_range(shift: Curve, x: np.ndarray, current: float, number: float = 1.0)
     return k * frequency * abs(current) * phasor
 
 
+def flicker_corner(noise: Curve, x: np.ndarray) -> Curve:
+    """The offset [Hz] where the parts of a phase's noise that fall with the square and with the cube of the offset are equal
+    (lanes, 1); both from the ends of the curve."""
+    white, coloured = _by_slope(noise, x)
+    return np.where(white > 0, coloured / np.where(white > 0, white, 1.0), np.nan)[:, None]
+
+
+def accumulated_jitter(noise: Curve, x: np.ndarray, frequency: Curve, cycles: float = 1.0) -> Curve:
+    """Root mean square of the time that so many cycles of an oscillation at `frequency` [Hz] are too long or too short (lanes,
+    1) [s], from the noise of its phase (lanes, offsets) [1/Hz], single sideband.
+
+    σ² = 8 / ω0² times the integral of L(f) sin²(π f τ): c τ of a part c f0² / f²; of one of the cube it grows without end with
+    the time that is waited, so that the lowest offset is where it begins (as of any text on jitter; Demir 2002).
+    """
+    white, coloured = _by_slope(noise, x)
+    carrier = np.reshape(frequency, (-1, 1))[:, 0]
+    span = cycles / carrier
+    variance = white * span / carrier**2
+    low = np.maximum(np.pi * float(x[0]) * span, 1e-12)
+    # of 1/f³: π² τ² times the integral of sin²u / u³ from u = π f τ on
+    variance += coloured * 2.0 / (np.pi * carrier) ** 2 * np.pi**2 * span**2 * _tail(low)
+    return np.sqrt(variance)[:, None]
+
+
+def _tail(low: np.ndarray) -> np.ndarray:
+    """The integral of sin²u / u³ from `low` on, in closed form by the cosine integral."""
+    from scipy.special import sici  # late: it is rarely wanted
+
+    return np.sin(low) ** 2 / (2.0 * low**2) + np.sin(2.0 * low) / (2.0 * low) - sici(2.0 * low)[1]
+
+
+def _by_slope(noise: Curve, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """a and b of a / f² + b / f³ through both ends of a curve, each at least 0 (lanes,)."""
+    low, high = noise[:, 0] * x[0] ** 2, noise[:, -1] * x[-1] ** 2
+    coloured = np.maximum((low - high) / (1.0 / x[0] - 1.0 / x[-1]), 0.0) if len(x) > 1 else np.zeros(len(noise))
+    return np.maximum(high - coloured / x[-1], 0.0), coloured
+
+
 def _whole(number: float, what: str) -> int:
     if number != int(number):
         raise Mistake(f"takes the number of {what}, which is whole, and not {number:g}")

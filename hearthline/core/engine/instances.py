@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from itertools import combinations
 
@@ -17,7 +17,7 @@ from hearthline.core.elements.device import DeviceKind, Numbers
 from hearthline.core.engine.alike import alike
 from hearthline.core.engine.complaints import check_names, complain
 from hearthline.core.engine.instance import DeviceInstance
-from hearthline.core.engine.lanes import Lanes
+from hearthline.core.engine.lanes import Lanes, is_in
 from hearthline.core.engine.module import (
     ModuleKind,
     OutOfRangeError,
@@ -76,20 +76,23 @@ class DeviceInstances:
         self.defaults: dict[float, np.ndarray] = {}
         self.kelvin = kelvin(lanes.celsius)
         self.set_ups: dict[tuple, SetUp] = {}
+        self._hot: dict[str, DeviceInstances] = {}
         self.couplings: dict[frozenset[str], tuple[Element, np.ndarray]] = {}
         self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
     def all(self) -> list[DeviceInstance]:
         """Every element, in the order of the netlist. Raises CircuitError with part and place."""
         elements = self.netlist.elements
-        many = alike(self.netlist, self.lanes, self._card) if len(elements) >= MANY and not self.deviating else {}
+        plain = len(elements) >= MANY and not self.deviating and not self.lanes.hot
+        many = alike(self.netlist, self.lanes, self._card) if plain else {}
         found = [item for one in elements for item in (many.get(id(one)) or self._recalled(one))]
         self._check_couplings()
         return found
 
     def _recalled(self, element: Element) -> tuple[DeviceInstance, ...]:
         """The items of an element, from before where nothing about it has changed."""
-        key = key_of(element) if not self.lanes.mismatch and not self.lanes.shares else None
+        plain = not (self.lanes.mismatch or self.lanes.shares or self.lanes.hot)
+        key = key_of(element) if plain else None
         if key is None:
             return tuple(self.of(element))
         found = self.recall.items.get(key)
@@ -166,12 +169,22 @@ class DeviceInstances:
 
     def of(self, element: Element) -> Iterator[DeviceInstance]:
         """One element; coupled inductors are an item for each pair. Raises CircuitError."""
-        if element.kind in ELEMENTS and ELEMENTS[element.kind].couples:
+        hot = next((part for part in self.lanes.hot if is_in(element.name, part)), None)
+        if hot is not None:
+            yield from self._at(hot).of(element)
+        elif element.kind in ELEMENTS and ELEMENTS[element.kind].couples:
             yield from self._couplings(element)
         elif self._module_of(element) is None:
             yield self._elementary(element, element.device or DEVICES[element.kind])
         else:
             yield self._module_item(element)
+
+    def _at(self, part: str) -> DeviceInstances:
+        """The same where everything has the temperature of a hot part."""
+        if part not in self._hot:
+            lanes = replace(self.lanes, celsius=self.lanes.hot[part], hot={})
+            self._hot[part] = DeviceInstances(self.netlist, self.models, lanes)
+        return self._hot[part]
 
     # modules
     def _module_item(self, element: Element) -> DeviceInstance:

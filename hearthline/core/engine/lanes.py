@@ -15,7 +15,7 @@ class Lanes:
     """Conditions of each lane: corner name, temperature [degC], parameters of the root, and values set at sources
     (element name to its direct value [V or A]). `process` is added to parameters of the kit's sections, and `mismatch` to
     parameters of single instances, by (element, parameter); `shares` of their own values are added to values of parts, by
-    (part, value)."""
+    (part, value). Parts that are `hot` have a temperature of their own [degC], by their flat name or that of a block."""
 
     corners: tuple[str, ...] = ("",)
     celsius: np.ndarray = field(default_factory=lambda: np.array([REFERENCE_TEMPERATURE]))
@@ -24,6 +24,11 @@ class Lanes:
     process: Mapping[str, np.ndarray] = field(default_factory=dict)
     mismatch: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
     shares: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
+    hot: Mapping[str, np.ndarray] = field(default_factory=dict)
+
+    def celsius_of(self, name: str) -> np.ndarray:
+        """The temperature of a part in each lane [degC]."""
+        return next((values for part, values in self.hot.items() if is_in(name, part)), self.celsius)
 
     def __len__(self) -> int:
         return len(self.corners)
@@ -47,6 +52,7 @@ class Lanes:
         process = {name: np.repeat(values, times) for name, values in self.process.items()}
         mismatch = {key: np.repeat(values, times) for key, values in self.mismatch.items()}
         shares = {key: np.repeat(values, times) for key, values in self.shares.items()}
+        hot = {key: np.repeat(values, times) for key, values in self.hot.items()}
         tiled = np.tile(entries, len(self))
         what, _, name = axis.partition(":")
         if what == "celsius":
@@ -55,7 +61,12 @@ class Lanes:
             parameters[name] = tiled
         else:
             sources[name] = tiled
-        return Lanes(corners, celsius, parameters, sources, process, mismatch, shares)
+        return Lanes(corners, celsius, parameters, sources, process, mismatch, shares, hot)
+
+
+def is_in(name: str, part: str) -> bool:
+    """Whether an element is a part, or stands in it."""
+    return name == part or name.startswith(f"{part}.")
 
 
 def one_lane(lanes: Lanes, lane: int) -> Lanes:
@@ -66,5 +77,5 @@ def one_lane(lanes: Lanes, lane: int) -> Lanes:
 
     return Lanes(
         (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources),
-        only(lanes.process), only(lanes.mismatch), only(lanes.shares),
+        only(lanes.process), only(lanes.mismatch), only(lanes.shares), only(lanes.hot),
     )  # fmt: skip

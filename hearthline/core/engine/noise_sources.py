@@ -74,7 +74,7 @@ def noise_sources(system: System) -> NoiseSources:
         if kind.thermal is not None:
             density = nothing.copy()
             size = np.abs(system.values[:, value + kind.thermal.value])
-            density[:, 0] = 4.0 * BOLTZMANN * kelvin(system.lanes.celsius) * size
+            density[:, 0] = 4.0 * BOLTZMANN * kelvin(system.lanes.celsius_of(name)) * size
             names.append(f"{name}.thermal")
             ends.append((*(*(nodes[k] for k in kind.thermal.ends), 0)[:2], -1))
             own.append(density)

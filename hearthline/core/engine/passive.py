@@ -21,9 +21,11 @@ SAME = 1e-9
 """Relative difference up to which two entries are one."""
 
 
-def made_passive(system: System, conductances: np.ndarray, capacitances: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Conductances and capacitances of all parts, without what is controlled. Lines and
-    passive parts from files stay."""
+def made_passive(
+    system: System, conductances: np.ndarray, capacitances: np.ndarray, mirrored: bool = True
+) -> tuple[np.ndarray, np.ndarray]:
+    """Conductances and capacitances of all parts, without what is controlled; what is negative is mirrored, or left out. Lines
+    and passive parts from files stay."""
     found = conductances.copy(), capacitances.copy()
     for at in system.instance_places:
         kind = at.kind
@@ -38,7 +40,7 @@ def made_passive(system: System, conductances: np.ndarray, capacitances: np.ndar
             (found[1], at.capacitance, kind.capacitance),
         ):
             place = slice(first, first + len(pattern))
-            values[place] = _passive(values[place], pattern, kind.width, nets, _disciplines(kind))
+            values[place] = _passive(values[place], pattern, kind.width, nets, _disciplines(kind), mirrored)
     return found
 
 
@@ -58,8 +60,9 @@ def _disciplines(kind: DeviceKind | ModuleKind) -> list[str]:
 
 
 def _passive(
-    values: np.ndarray, pattern: tuple[tuple[int, int], ...], width: int, nets: np.ndarray, disciplines: list[str]
-) -> np.ndarray:
+    values: np.ndarray, pattern: tuple[tuple[int, int], ...], width: int, nets: np.ndarray, disciplines: list[str],
+    mirrored: bool,
+) -> np.ndarray:  # fmt: skip
     """The entries of one part's matrix that are left."""
     matrix = np.zeros((width, width))
     for (row, column), value in zip(pattern, values, strict=True):
@@ -69,10 +72,10 @@ def _passive(
         one, other = matrix[a, b], matrix[b, a]
         if nets[a] and nets[b]:
             if disciplines[a] == disciplines[b]:
-                left[a, b] = left[b, a] = -min(abs(one), abs(other))
+                left[a, b] = left[b, a] = -min(abs(one), abs(other)) if mirrored or min(one, other) < 0 else 0.0
         elif one and other:
             left[a, b], left[b, a] = one, other
-    _diagonal(left, matrix, nets)
+    _diagonal(left, matrix, nets, mirrored)
     given = {pair: k for k, pair in reversed(list(enumerate(pattern)))}
     out = np.zeros(len(values))
     for pair, k in given.items():
@@ -84,7 +87,7 @@ def _pairs(width: int) -> Iterator[tuple[int, int]]:
     return ((a, b) for a in range(width) for b in range(a + 1, width))
 
 
-def _diagonal(left: np.ndarray, matrix: np.ndarray, nets: np.ndarray) -> None:
+def _diagonal(left: np.ndarray, matrix: np.ndarray, nets: np.ndarray, mirrored: bool) -> None:
     """Of a net what its admittances to others sum up to, with that to ground; of a branch its own impedance."""
     inside = np.flatnonzero(nets)
     block = matrix[np.ix_(inside, inside)]
@@ -92,7 +95,7 @@ def _diagonal(left: np.ndarray, matrix: np.ndarray, nets: np.ndarray) -> None:
     for place, a in enumerate(inside):
         out, back = block[place].sum(), block[:, place].sum()
         to_ground = min(abs(out), abs(back))
-        if to_ground < SAME * size[place]:
+        if to_ground < SAME * size[place] or not (mirrored or max(out, back) > 0):
             to_ground = 0.0
         left[a, a] = to_ground - left[a, inside].sum()
     for a in np.flatnonzero(~nets):

@@ -49,7 +49,7 @@ def key_of(element: Element) -> tuple | None:
 
 def _key_of_lanes(lanes: Lanes) -> tuple | None:
     """The lanes as something that can be compared; None, which is like nothing, where they deviate one by one."""
-    if lanes.mismatch or lanes.process or lanes.shares:
+    if lanes.mismatch or lanes.process or lanes.shares or lanes.hot:
         return None
     tables = (sorted(table.items()) for table in (lanes.parameters, lanes.sources))
     numbers = tuple((name, np.asarray(values).tobytes()) for table in tables for name, values in table)

@@ -33,6 +33,7 @@ from hearthline.core.data.formula import Formula
 from hearthline.core.data.functions import FUNCTIONS
 from hearthline.core.data.shorthands import SHORTHANDS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
+from hearthline.core.formats.bench_heat import heat_data, heat_of
 from hearthline.core.formats.bench_samples import samples_data, samples_of, statistical_of
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 from hearthline.core.texts import can_be_a_file, shortened
@@ -70,10 +71,10 @@ def bench_of(table: Table) -> Bench:
     bench = replace(bench, watches=watches, readings=readings)
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     samples, tolerances = samples_of(table)
-    statistical = statistical_of(table)
+    statistical, heat = statistical_of(table), heat_of(table)
     table.done()
     return replace(
-        bench, specifications=specifications, samples=samples, tolerances=tolerances, statistical=statistical
+        bench, specifications=specifications, samples=samples, tolerances=tolerances, statistical=statistical, heat=heat
     )
 
 
@@ -299,7 +300,7 @@ def bench_data(bench: Bench) -> dict:
     data["watches"] = [_without_defaults(one, Watch("")) for one in bench.watches]
     data["readings"] = [_without_defaults(one, Reading("", "")) for one in bench.readings]
     data["specifications"] = [_specified(one) for one in bench.specifications]
-    data |= samples_data(bench)
+    data |= samples_data(bench) | heat_data(bench.heat)
     return {key: value for key, value in data.items() if value != []}
 
 

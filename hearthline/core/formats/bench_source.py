@@ -11,6 +11,8 @@ from pathlib import Path
 
 from hearthline.core.bench.bench import Bench, Reading, Watch
 from hearthline.core.bench.check import labels_of
+from hearthline.core.bench.heat import SECTION as HEAT
+from hearthline.core.bench.heat import SOURCES
 from hearthline.core.bench.only import with_only
 from hearthline.core.bench.sampled import SamplePlan, sample_plan
 from hearthline.core.bench.samples import SampleSetup, sampling_of
@@ -23,6 +25,7 @@ from hearthline.core.formats.deck.bench import snapshot_over_deck
 from hearthline.core.formats.project_folder import Project, path_problem, read_project
 from hearthline.core.formats.toml_table import Table, read_toml
 from hearthline.core.quantity import read
+from hearthline.core.thermal.die import PlanError
 
 BENCHES = "benches"
 TAKEN = ("readings", "samples", "yield", "contributions")
@@ -74,6 +77,11 @@ class BenchSource:
                 known = ", ".join(self.bench.analysis_names) or "none"
                 raise FileError(f"{self.shown} has no analysis '{name}'; it has {known}", "--only")
         return replace(self, bench=with_only(self.bench, set(names)))
+
+    def isothermal(self) -> BenchSource:
+        """The same with heat switched off."""
+        heat = self.bench.heat
+        return self if heat is None else replace(self, bench=replace(self.bench, heat=replace(heat, isothermal=True)))
 
     def with_samples(self, count: str | None, seed: str | None) -> BenchSource:
         """The same with another number of samples (0: none), and drawn from another seed. Raises FileError."""
@@ -159,11 +167,19 @@ class BenchSource:
             return error
         if isinstance(error, BenchError):
             return self._at(error.section, error.index, error.key, str(error))
+        if isinstance(error, PlanError):
+            return self._of_heat(error)
         if isinstance(error, AnalysisError):
             return self.at_item("analyses", error.analysis, "line", error.message)
         if isinstance(error, CircuitError):
             return self._of_circuit(error)
         return FileError(str(error), self.shown)
+
+    def _of_heat(self, error: PlanError) -> FileError:
+        own = self.table.table(HEAT)
+        lines = zip(own.tables(SOURCES), self.bench.heat.sources if self.bench.heat else (), strict=True)
+        where = next((item for item, line in lines if line.part.lower() == error.part), own)
+        return where.error(str(error), error.key)
 
     def _of_circuit(self, error: CircuitError) -> HearthlineError:
         names = [one.name.lower() for one in self.bench.stimuli]

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from hearthline.app.panels.bench.line_row import LineRow, PlainLine
 from hearthline.app.panels.bench.section import Section, free_name
+from hearthline.app.panels.rows import chip
+from hearthline.app.state.desk import Desk
 from hearthline.core.analyses import ANALYSES
 from hearthline.core.analyses.line import Analysis, parse_analysis
 from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.bench import Reading, Watch
+from hearthline.core.bench.offered import Offer
 from hearthline.core.bench.renaming import with_analysis_renamed
 from hearthline.core.data.renaming import ANALYSIS, mentions
 from hearthline.core.errors import HearthlineError
@@ -19,9 +22,18 @@ class Analyses(Section):
 
     title = "Analyses"
 
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        desk.offers.changed.connect(self.show_all)
+
     def shape(self) -> tuple:
-        """Their names."""
-        return self.bench.analysis_names
+        """Their names, and what the circuit asks for."""
+        return self.bench.analysis_names, self._asked_for
+
+    @property
+    def _asked_for(self) -> tuple[Offer, ...]:
+        kinds = {one.kind for one in self.bench.analyses} if self.bench else set()
+        return tuple(one for one in self.desk.offers.found if one.line.split()[0] not in kinds)
 
     def build(self) -> None:
         """A row each."""
@@ -35,9 +47,14 @@ class Analyses(Section):
             row.removed.connect(lambda name=name: self._remove(name))
             row.acted.connect(lambda name=name: self.desk.run((name,)))
         self.offer((one.name, one.meaning, lambda kind=one.name: self.add_new(kind)) for one in ANALYSES.values())
+        for one in self._asked_for:
+            take = chip(one.line, lambda one=one: self._take_offer(one), f"add this line: {one.why}")
+            self.add_aside(take, one.why)
 
     def follow(self) -> None:
         """The line, and what the circuit says where the line does not."""
+        if self.isVisible():
+            self.desk.offers.ask(self.desk.snapshot)
         try:
             around = self.desk.snapshot.circuit if self.desk.snapshot else None
         except HearthlineError:
@@ -57,6 +74,12 @@ class Analyses(Section):
         self.change(f"analysis {new.name}", analyses=(*self.bench.analyses, new))
         self.desk.results.show_analysis(new.name)
         self.focus(new.name)
+
+    def _take_offer(self, offer: Offer) -> None:
+        kind = offer.line.split()[0]
+        new = parse_analysis(free_name(ANALYSES[kind].called, self.bench.analysis_names), offer.line)
+        self.change(f"analysis {new.name}", analyses=(*self.bench.analyses, new))
+        self.desk.results.show_analysis(new.name)
 
     def _put(self, name: str, text: str) -> None:
         new = self.bench.with_analysis(parse_analysis(name, text))

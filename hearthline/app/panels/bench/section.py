@@ -89,6 +89,17 @@ class Section(QWidget):
         self.column.addWidget(holder)
         holder.setVisible(row.count() > 2)
 
+    def add_aside(self, button: QWidget, why: str) -> None:
+        """A button in a row of its own, with a quiet word behind it."""
+        holder, said = QWidget(), Label(why)
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 2, 0, 2)
+        said.setProperty("quiet", True)
+        row.addWidget(button)
+        row.addWidget(said)
+        row.addStretch()
+        self.column.addWidget(holder)
+
     def name_line(self, name: str, problem: Callable[[str], str], put: Callable[[str], None]) -> TextLine:
         """A field for the name of a line."""
         line = TextLine(name, problem)

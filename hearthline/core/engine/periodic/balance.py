@@ -7,17 +7,17 @@ frequency, and S the sources (Kundert and Sangiovanni-Vincentelli 1986; Nakhla a
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from hearthline.core.engine.periodic.circuit import ALIASED, Along, LaneCircuit
+from hearthline.core.engine.periodic.ends import Ends
 from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
+from hearthline.core.engine.periodic.shooting import Shot
 from hearthline.core.engine.periodic.tones import Tones
 
-CERTAIN = 0.1
-"""Of its tolerance that the next step may be expected to be, to be left out."""
 MOST_LIMITED, MOST_DAMPED, KEPT = 30, 40, 0.25
 """Iterations with the limits of devices, and with steps that are cut; how much smaller a step must be for its matrix to
 stay."""
@@ -28,13 +28,20 @@ SMALLEST_PART, SMALLEST_SHARE, MOST_MATRICES = 1e-2, 1e-3, 80
 @dataclass(frozen=True)
 class Balanced:
     """Phasors (products, unknowns), the grid that they were found on, how many iterations that took, in how many steps the
-    sources were raised, and how much lay beyond the samples."""
+    sources were raised, and how much lay beyond the samples; of what was shot, its period as it is, and its monodromy."""
 
     phasors: np.ndarray
     tones: Tones
     iterations: int
     shares: int
     rest: float
+    shot: Shot | None = None
+
+    def samples(self, count: int) -> np.ndarray:
+        """Of one tone, at so many moments of the period (count, unknowns)."""
+        if self.shot is not None:
+            return self.shot.course.samples(count)
+        return replace(self.tones, samples=(count,)).to_samples(self.phasors)
 
 
 class NotBalancedError(Exception):
@@ -114,7 +121,7 @@ class Balance:
     def _limited(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
         """With a matrix that is kept as long as its steps shrink quickly; it may be that of a neighbour."""
         self.circuit.trust()
-        ends, fresh, begin = _Ends(self.circuit), False, x
+        ends, fresh, begin = Ends(self.circuit), False, x
         for _ in range(MOST_LIMITED):
             along = self.circuit.along(self.tones, x)
             missing = self._missing(x, along, sources)
@@ -122,11 +129,11 @@ class Balance:
                 self.matrix, fresh = self._matrix(along), True
             step = self._solved(self.matrix, missing, ends)
             x = x + step
-            if ends.reached(step, x, along, fresh):
+            if _reached(ends, step, x, along, fresh):
                 return x, along
             if along.limited or not ends.shrunk <= KEPT:
                 if ends.shrunk > 1.0 and not fresh:  # a neighbour's matrix led away
-                    x, ends = begin, _Ends(self.circuit)
+                    x, ends = begin, Ends(self.circuit)
                     self.circuit.trust()
                 self.matrix = None
             else:
@@ -136,7 +143,7 @@ class Balance:
         raise NotBalancedError(0.0, ends.moved)
 
     def _damped(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
-        ends = _Ends(self.circuit)
+        ends = Ends(self.circuit)
         along = self.circuit.along(self.tones, x, limits=False)
         missing = self._missing(x, along, sources)
         scale = np.bincount(self.circuit.rows, np.abs(along.slopes.mean(axis=0)), self.circuit.size) + 1e-30
@@ -153,7 +160,7 @@ class Balance:
                 if part < SMALLEST_PART:
                     raise NotBalancedError(0.0, ends.moved)
             x = tried
-            if part == 1.0 and ends.reached(step, x, along, True):
+            if part == 1.0 and _reached(ends, step, x, along, True):
                 return x, along
         raise NotBalancedError(0.0, ends.moved)
 
@@ -174,7 +181,7 @@ class Balance:
             raise NotBalancedError(0.0, np.full(self.circuit.size, np.inf))
         return jacobian(self.circuit, self.tones, along, self._s, self.frequencies)
 
-    def _solved(self, matrix: Jacobian, missing: np.ndarray, ends: _Ends) -> np.ndarray:
+    def _solved(self, matrix: Jacobian, missing: np.ndarray, ends: Ends) -> np.ndarray:
         """A step. Raises NotBalancedError where there is none."""
         try:
             with np.errstate(all="ignore"):
@@ -195,32 +202,5 @@ class Balance:
         return self.circuit.dispersion(self.frequencies)
 
 
-class _Ends:
-    """When Newton is done: each unknown has moved by less than its tolerance, or is certain to with the next step."""
-
-    def __init__(self, circuit: LaneCircuit):
-        self.limits, nets = circuit.tolerances, np.arange(circuit.size) < circuit.system.net_count
-        self.nets = nets
-        self.floor = np.where(nets, self.limits.vntol, self.limits.abstol)
-        self.moved = np.full(circuit.size, np.inf)
-        self.distance, self.shrunk = np.inf, 0.0
-
-    def _distance(self, step: np.ndarray, x: np.ndarray, largest: float) -> float:
-        self.moved = np.abs(step).max(axis=0)
-        rounding = np.where(self.nets, 0.0, 1e-13 * largest)
-        return float((self.moved / (self.limits.reltol * np.abs(x).max(axis=0) + self.floor + rounding)).max())
-
-    def small(self, step: np.ndarray, x: np.ndarray) -> bool:
-        """Whether a step is so small that rounding decides where it leads."""
-        return self._distance(step, x, 0.0) <= 10.0
-
-    def reached(self, step: np.ndarray, x: np.ndarray, along: Along, newton: bool) -> bool:
-        """Whether this was the last one. With a matrix of its own the next step would be as much smaller again, squared; with
-        one that is kept, as much smaller again."""
-        before = self.distance
-        now = self.distance = self._distance(step, x, float(np.abs(along.flows).max()))
-        self.shrunk = now / before if before < np.inf else 0.0
-        ahead = now * (self.shrunk**2 if newton else self.shrunk / max(1.0 - self.shrunk, 1e-3))
-        certain = now < before < np.inf and ahead <= CERTAIN
-        known = newton or before < np.inf
-        return not along.limited and ((now <= 1.0 and known) or certain)
+def _reached(ends: Ends, step: np.ndarray, x: np.ndarray, along: Along, newton: bool) -> bool:
+    return ends.reached(step, x, float(np.abs(along.flows).max()), along.limited, newton)

@@ -45,6 +45,18 @@ class Along:
         return np.flatnonzero(found)
 
 
+@dataclass(frozen=True)
+class Evaluated:
+    """The circuit at points: currents out of each net and charges there (points, unknowns), slopes of both as values of the
+    matrix's entries (points, entries), and how many devices were `limited`."""
+
+    flows: np.ndarray
+    charges: np.ndarray
+    slopes: np.ndarray
+    capacitances: np.ndarray
+    limited: int
+
+
 class StoppedError(Exception):
     """Somebody asked for the end."""
 
@@ -71,27 +83,30 @@ class LaneCircuit:
     def along(self, tones: Tones, phasors: np.ndarray, limits: bool = True) -> Along:
         """Evaluates all devices at phasors (products, unknowns); with `limits` as far from the last ones as their tangents mean
         something. Raises StoppedError."""
+        found = self.evaluated(tones.to_samples(phasors), limits)
+        return Along(
+            tones.to_phasors(found.flows), tones.to_phasors(found.charges), found.slopes, found.capacitances, found.limited,
+            tones.rest(found.flows),
+        )  # fmt: skip
+
+    def evaluated(self, points: np.ndarray, limits: bool = True) -> Evaluated:
+        """The same at points (points, unknowns). Raises StoppedError."""
         if self.flag[0]:
             raise StoppedError
         self.evaluations += 1
-        count, entries = tones.count, len(self.rows)
+        count, entries = len(points), len(self.rows)
         mode = int(LIMIT)
         if len(self._remembered) != count or not limits:
             places = self.arrays.places
             memory = int(places[FLOW_PLACE] - places[MEMORY_PLACE])
             self._remembered, mode = np.zeros((count, memory)), int(TRUST)
-        points = np.zeros((count, self.size + 1))
-        points[:, 1:] = tones.to_samples(phasors)
         flows, charges = np.zeros((2, count, self.size + 1))
         slopes, capacitances = np.zeros((2, count, entries))
         limited = evaluated_at(
-            self.arrays, self.memory, self.system.values[self.lane], points, self._remembered, mode,
+            self.arrays, self.memory, self.system.values[self.lane], _grounded(points), self._remembered, mode,
             self.tolerances.array(), self.flag, flows, charges, slopes, capacitances,
         )  # fmt: skip
-        return Along(
-            tones.to_phasors(flows[:, 1:]), tones.to_phasors(charges[:, 1:]), slopes, capacitances, limited,
-            tones.rest(flows[:, 1:]),
-        )  # fmt: skip
+        return Evaluated(flows[:, 1:], charges[:, 1:], slopes, capacitances, limited)
 
     def finer(self, tones: Tones, phasors: np.ndarray) -> Tones:
         """So many samples that a state as it is now is not aliased, or as many as there may be."""
@@ -110,13 +125,18 @@ class LaneCircuit:
         inside = entries < len(self.rows)
         return entries[inside], gains[:, inside]
 
-    def readouts(self, tones: Tones, phasors: np.ndarray, variables: np.ndarray) -> np.ndarray:
-        """Device quantities at the samples (samples, variables)."""
-        points = np.zeros((tones.count, self.size + 1))
-        points[:, 1:] = tones.to_samples(phasors)
+    def readouts(self, points: np.ndarray, variables: np.ndarray) -> np.ndarray:
+        """Device quantities at points (points, unknowns): (points, variables)."""
         out = np.zeros((len(points), len(variables)))
         readouts_at(
-            self.arrays, self.memory, self.system.values[self.lane], points, np.asarray(variables, np.int64), out,
+            self.arrays, self.memory, self.system.values[self.lane], _grounded(points), np.asarray(variables, np.int64), out,
             self.tolerances.array(),
         )  # fmt: skip
         return out
+
+
+def _grounded(points: np.ndarray) -> np.ndarray:
+    """With net 0 before them."""
+    found = np.zeros((len(points), 1 + points.shape[1]))
+    found[:, 1:] = points
+    return found

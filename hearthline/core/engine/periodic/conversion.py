@@ -10,8 +10,9 @@ from hearthline.core.constants import BOLTZMANN
 from hearthline.core.data.two_port import NOISE_TEMPERATURE
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.noise_sources import NoiseSources, noise_sources
-from hearthline.core.engine.periodic.lanes import LaneState, Periodic, run_shares, shares_of
-from hearthline.core.engine.periodic.sidebands import Sidebands, about, densities_of, noise_through
+from hearthline.core.engine.periodic.sensitivity import densities_of
+from hearthline.core.engine.periodic.sidebands import Sidebands, about, noise_through
+from hearthline.core.engine.periodic.states import LaneState, Periodic, run_shares, shares_of
 from hearthline.core.engine.scattering import Port, ports_of
 from hearthline.core.engine.small_signal import pick, unit_excitation
 from hearthline.core.engine.system import System

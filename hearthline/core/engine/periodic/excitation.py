@@ -3,7 +3,8 @@ power of ports."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 
 import numpy as np
 
@@ -106,15 +107,81 @@ def _add(found: np.ndarray, tones: Tones, product: np.ndarray, phasor: complex) 
 
 def _ports(system: System, lane: int, tones: Tones) -> Iterator[tuple[str, np.ndarray]]:
     """Ports with a power: behind its resistance a cosine of phase 0 at each tone."""
-    for at in system.instance_places:
-        if at.kind is not DEVICE:
-            continue
-        values = system.values[lane, at.value : at.value + DEVICE.values]
-        powers = values[POWER_VALUE : POWER_VALUE + 2]
+    for name, powers, resistance in powers_of(system, lane):
         found = np.zeros(len(tones), complex)
         for tone, watts in enumerate(powers[: tones.products.shape[1]]):
             product = np.zeros(tones.products.shape[1], int)
             product[tone] = 1
-            _add(found, tones, product, np.sqrt(8.0 * watts * values[RESISTANCE_VALUE]))
-        if found.any():
-            yield at.name, found
+            _add(found, tones, product, np.sqrt(8.0 * watts * resistance))
+        yield name, found
+
+
+def powers_of(system: System, lane: int) -> Iterator[tuple[str, np.ndarray, float]]:
+    """Ports that give power: their names, powers [W] at each tone, and resistances [Ω]."""
+    for at in system.instance_places:
+        if at.kind is DEVICE:
+            values = system.values[lane, at.value : at.value + DEVICE.values]
+            powers = values[POWER_VALUE : POWER_VALUE + 2]
+            if powers.any():
+                yield at.name, powers, float(values[RESISTANCE_VALUE])
+
+
+Shape = Callable[[np.ndarray], np.ndarray]
+
+
+def driving(system: System, lane: int, hertz: np.ndarray) -> Shape:
+    """The same at moments [s], beside the direct values of sources: gives (moments, unknowns)."""
+    shapes: list[tuple[np.ndarray, Shape]] = []
+    for name, wave in system.waves.items():
+        numbers, shape = _padded(wave.numbers[lane], 7), {SIN: _sine_at, PULSE: _pulse_at}[wave.kind]
+        direct = float(system.values[lane, system.source_slots[name]])
+        shapes.append((_unit(system, name), partial(_beside, shape, numbers, direct)))
+    for name, watts, resistance in powers_of(system, lane):
+        size = float(np.sqrt(8.0 * watts[0] * resistance))
+        shapes.append((_unit(system, name), partial(_cosine_at, size, float(hertz[0]))))
+
+    def at(moments: np.ndarray) -> np.ndarray:
+        found = np.zeros((len(moments), len(system.unknowns)))
+        for unit, shape in shapes:
+            found += shape(moments)[:, None] * unit
+        return found
+
+    return at
+
+
+def _unit(system: System, name: str) -> np.ndarray:
+    return unit_excitation(system, name)[1:].real
+
+
+def _beside(
+    shape: Callable[[np.ndarray, np.ndarray], np.ndarray], numbers: np.ndarray, direct: float, moments: np.ndarray
+) -> np.ndarray:
+    return shape(numbers, moments) - direct
+
+
+def _cosine_at(size: float, frequency: float, moments: np.ndarray) -> np.ndarray:
+    return size * np.cos(2.0 * np.pi * frequency * moments)
+
+
+def _sine_at(numbers: np.ndarray, moments: np.ndarray) -> np.ndarray:
+    offset, size, frequency, _, _, phase = numbers[:6]
+    return offset + size * np.sin(2.0 * np.pi * frequency * moments + np.radians(phase))
+
+
+def _pulse_at(numbers: np.ndarray, moments: np.ndarray) -> np.ndarray:
+    low, high, delay, rise, fall, width, period = numbers
+    corners = np.cumsum([0.0, rise, width, fall])
+    levels = [low, high, high, low]
+    return np.interp((moments - delay) % period, np.append(corners, period), [*levels, low])
+
+
+def breaks(system: System, lane: int, period: float) -> np.ndarray:
+    """Where the pulses have corners, as shares of a period [s], from 0 to 1."""
+    found = [np.zeros(0)]
+    for wave in system.waves.values():
+        if wave.kind == PULSE:
+            _, _, delay, rise, fall, width, own = _padded(wave.numbers[lane], 7)
+            begins = delay % own + own * np.arange(-1, round(period / own) + 1)
+            found.append((begins[:, None] + np.cumsum([0.0, rise, width, fall])).ravel() / period)
+    every = np.concatenate(found)
+    return every[(every >= 0.0) & (every <= 1.0)]

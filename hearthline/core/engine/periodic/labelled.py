@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.elements.port import POWER_VALUE
 from hearthline.core.engine.dc import conditions_of
-from hearthline.core.engine.periodic.lanes import LaneState, Periodic
-from hearthline.core.engine.periodic.tones import Tones, one_tone
+from hearthline.core.engine.dissipation import dissipated, dissipators
+from hearthline.core.engine.periodic.course import FINELY
+from hearthline.core.engine.periodic.states import LaneState, Periodic
+from hearthline.core.engine.periodic.tones import Tones
 from hearthline.core.engine.scattering import ports_of
+from hearthline.core.engine.system import System
 
 LEAST_POINTS, FOR_EACH = 256, 4
 """Of a waveform over a period; and for each harmonic."""
@@ -33,8 +38,9 @@ def dataset_of(
             tones, here = state.balanced.tones, state.balanced.phasors
             phasors[lane, : len(tones)] = here[:, shown]
             if variables:
-                samples = state.circuit.readouts(tones, here, np.array(variables))
-                devices[lane, : len(tones)] = tones.to_phasors(samples)
+                grid = _grid(state)
+                points = grid.to_samples(here) if state.balanced.shot is None else state.balanced.samples(grid.count)
+                devices[lane, : len(tones)] = grid.to_phasors(state.circuit.readouts(points, np.array(variables)))
     curves = _products(found, lanes) | _powers(found, lanes, products)
     curves |= {system.unknowns[k].label: phasors[:, :, j] for j, k in enumerate(shown)}
     curves |= {system.variables[k].label: devices[:, :, j] for j, k in enumerate(variables)}
@@ -99,20 +105,26 @@ def wave_of(
     if not states or states[0].balanced.tones.products.shape[1] != 1:
         return None
     system, lanes = found.system, len(found.states)
-    points = max(LEAST_POINTS, FOR_EACH * found.products)
+    points = points_of(found)
     times = np.full((lanes, points), np.nan)
     values = np.full((lanes, points, len(shown)), np.nan)
     devices = np.full((lanes, points, len(variables)), np.nan)
+    heat = np.full((lanes, points, len(dissipators(system))), np.nan)
     for lane, state in enumerate(found.states):
         if state is None:
             continue
-        fine = finely(state, points)
+        here = state.balanced.samples(points)
         times[lane] = np.arange(points) / points / state.hertz[0]
-        values[lane] = fine.to_samples(state.balanced.phasors)[:, shown]
+        values[lane] = here[:, shown]
         if variables:
-            devices[lane] = state.circuit.readouts(fine, state.balanced.phasors, np.array(variables))
+            devices[lane] = state.circuit.readouts(here, np.array(variables))
+            heat[lane] = dissipated(system, lane, here, state.tolerances)
     curves = {system.unknowns[k].label: values[:, :, j] for j, k in enumerate(shown)}
     curves |= {system.variables[k].label: devices[:, :, j] for j, k in enumerate(variables)}
+    if variables:
+        parts = dissipators(system)
+        curves |= {power_label(part): heat[:, :, j] for j, part in enumerate(parts)}
+        units = units | dict.fromkeys(map(power_label, parts), "W")
     same = len(states) == lanes and (times == times[0]).all()
     return Dataset(
         f"{kind}-wave", "time", "s", times[0] if same else times, curves, dict(units), conditions_of(system.lanes),
@@ -120,6 +132,22 @@ def wave_of(
     )  # fmt: skip
 
 
-def finely(state: LaneState, points: int) -> Tones:
-    """The harmonics of a state, on so many samples."""
-    return Tones(one_tone(len(state.balanced.tones) - 1).products, (points,))
+def _grid(state: LaneState) -> Tones:
+    """Samples that hold what there is."""
+    tones = state.balanced.tones
+    return tones if state.balanced.shot is None else replace(tones, samples=(max(FINELY, tones.count),))
+
+
+def power_label(part: str) -> str:
+    """What a part turns into heat."""
+    return f"{part}.power"
+
+
+def power_labels(system: System) -> set[str]:
+    """Of all parts that do."""
+    return {power_label(part) for part in dissipators(system)}
+
+
+def points_of(found: Periodic) -> int:
+    """Along a period."""
+    return max(LEAST_POINTS, FOR_EACH * found.products)

@@ -9,21 +9,25 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.engine.periodic.lanes import LaneState
 from hearthline.core.engine.periodic.sidebands import Sidebands, about
+from hearthline.core.engine.periodic.states import LaneState
 
 MODES = 6
 """That are looked for about each place."""
 SAME = 1e-6
 """Share of the tone by which two exponents may differ and be one."""
+NOTHING = 1e-12
+"""That is left of a disturbance after a period, as rounding leaves it."""
 BESIDE = 1e-3
 """Share of the tone that a place is beside its own, so that nothing is singular there."""
 
 
 def modes(state: LaneState) -> np.ndarray:
     """Exponents [1/s] that grow most first, one of each pair, their imaginary part between 0 and half the tone's."""
-    circuit, along = about(state)
     tone = float(state.hertz[0])
+    if state.balanced.shot is not None:
+        return _of_multipliers(np.linalg.eigvals(state.balanced.shot.monodromy), tone)
+    circuit, along = about(state)
     omega = 2.0 * np.pi * tone
     found: list[complex] = []
     for place in (BESIDE, 0.5 - BESIDE):
@@ -32,6 +36,13 @@ def modes(state: LaneState) -> np.ndarray:
             if np.isfinite(s) and all(abs(turned - one) > SAME * omega for one in found):
                 found.append(turned)
     return np.array(sorted(found, key=lambda s: -s.real), complex)
+
+
+def _of_multipliers(multipliers: np.ndarray, tone: float) -> np.ndarray:
+    """Of what is left of a disturbance after one period; what leaves nothing is left out."""
+    with np.errstate(divide="ignore"):
+        s = np.log(multipliers[np.abs(multipliers) > NOTHING].astype(complex)) * tone
+    return np.array(sorted(s[s.imag >= 0], key=lambda one: -one.real), complex)
 
 
 def _near(bands: Sidebands) -> np.ndarray:

@@ -76,12 +76,25 @@ class Oscillator:
                 return self._refined(self._standing(near))
             except np.linalg.LinAlgError:
                 pass
+        return self.finished(self.risen())
+
+    def risen(self) -> Standing:
+        """Up from the pole, with few harmonics where these will do. Raises NoOscillationError and LinAlgError."""
         try:
-            state = self._risen(one_tone(min(CLIMBING, len(self._wanted) - 1)))
+            return self._risen(one_tone(min(CLIMBING, len(self._wanted) - 1)))
         except UnlimitedError:
             raise
         except (NoOscillationError, np.linalg.LinAlgError):
-            state = self._risen(self._wanted)
+            return self._risen(self._wanted)
+
+    def finished(self, state: Standing) -> tuple[Balanced, float]:
+        """With all harmonics, from few. Raises NoOscillationError and LinAlgError."""
+        self.tones = self._wanted
+        if len(state.phasors) < len(self.tones):
+            try:
+                state = self._standing(Standing(padded(state.phasors, len(self.tones)), state.s))
+            except np.linalg.LinAlgError:
+                state = self._risen(self._wanted)
         return self._refined(state)
 
     def stand(self, phasors: np.ndarray, frequency: float) -> tuple[Balanced, float]:
@@ -94,14 +107,17 @@ class Oscillator:
         s = 2j * np.pi * frequency
         return self._refined(self._standing(Standing(phasors * turn[:, None], s)))
 
-    def _risen(self, tones: Tones) -> Standing:
-        """Up with these harmonics, then with all."""
-        self.tones = tones
-        state = self._standing(self._climb())
-        self.tones = self._wanted
-        if tones is self._wanted:
+    def with_harmonics(self, state: Standing, harmonics: int) -> Standing:
+        """With more of them, if that will do."""
+        self.tones = one_tone(harmonics)
+        try:
+            return self._standing(Standing(padded(state.phasors, len(self.tones)), state.s))
+        except np.linalg.LinAlgError:
             return state
-        return self._standing(Standing(padded(state.phasors, len(self.tones)), state.s))
+
+    def _risen(self, tones: Tones) -> Standing:
+        self.tones = tones
+        return self._standing(self._climb())
 
     def _climb(self) -> Standing:
         """Up to where it no longer grows: a state close to the one that is sought."""

@@ -14,8 +14,11 @@ import numpy as np
 from hearthline.core.engine.kernels.periodic import noise_at
 from hearthline.core.engine.noise_sources import NoiseSources
 from hearthline.core.engine.periodic.circuit import LaneCircuit
+from hearthline.core.engine.periodic.course import Course
 from hearthline.core.engine.periodic.matrix import jacobian
 from hearthline.core.engine.periodic.oscillation import shunt_of, turning
+from hearthline.core.engine.periodic.shooting import Shooting
+from hearthline.core.engine.periodic.states import LaneState
 from hearthline.core.engine.periodic.tones import Tones
 
 LEAST_SAMPLES = 1024
@@ -25,18 +28,26 @@ LEAST_SAMPLES = 1024
 @dataclass(frozen=True)
 class Sensitivity:
     """`shift` (products, unknowns): phasors of by how much earlier the oscillation comes for a charge into each equation at
-    that moment [s/C of a net]."""
+    that moment [s/C of a net]; the same as a `course`, where the oscillation was shot."""
 
     tones: Tones
     shift: np.ndarray
+    course: Course | None = None
 
     def along_period(self, points: int) -> np.ndarray:
         """Along a period (points, unknowns)."""
+        if self.course is not None:
+            return self.course.samples(points)
         return Tones(self.tones.products, (points,)).to_samples(self.shift)
 
 
-def sensitivity_of(circuit: LaneCircuit, tones: Tones, phasors: np.ndarray, frequency: float) -> Sensitivity:
-    """Of an oscillation at a frequency [Hz]. Raises LinAlgError where it does not stand by itself."""
+def sensitivity_of(state: LaneState) -> Sensitivity:
+    """Of an oscillation. Raises LinAlgError where it does not stand by itself."""
+    circuit, tones, phasors = state.circuit, state.balanced.tones, state.balanced.phasors
+    if state.balanced.shot is not None:
+        course = Shooting(circuit).shift(state.balanced.shot)
+        return Sensitivity(tones, course.phasors(len(tones) - 1), course)
+    frequency = float(state.hertz[0])
     order, omega = tones.products[:, 0].astype(float), 2.0 * np.pi * frequency
     circuit.trust()
     along = circuit.along(tones, phasors)
@@ -50,9 +61,26 @@ def sensitivity_of(circuit: LaneCircuit, tones: Tones, phasors: np.ndarray, freq
     return Sensitivity(tones, shift)
 
 
+@dataclass(frozen=True)
+class Acting:
+    """Along a period, of each source of noise that is no file's: the answer of the phase between its ends (samples, sources)
+    [s/C], its density at 1 Hz [A²/Hz], and the exponent of that over frequency (sources,)."""
+
+    across: np.ndarray
+    density: np.ndarray
+    exponent: np.ndarray
+
+
+def acting(state: LaneState, sources: NoiseSources, found: Sensitivity) -> Acting:
+    """How strongly each source is there, and acts, at each phase."""
+    density = densities_of(state, sources)
+    moving = np.pad(found.along_period(len(density)), ((0, 0), (1, 0)))
+    across = moving[:, sources.ends[:, 0]] - moving[:, sources.ends[:, 1]]
+    return Acting(across, np.maximum(density[..., 0], 0.0), density[..., 1].max(axis=0, initial=0.0))
+
+
 def phase_noise(
-    circuit: LaneCircuit, sources: NoiseSources, state: tuple[Tones, np.ndarray, float], found: Sensitivity,
-    offsets: np.ndarray,
+    state: LaneState, sources: NoiseSources, found: Sensitivity, act: Acting, offsets: np.ndarray
 ) -> np.ndarray:  # fmt: skip
     """Single sideband over the carrier at offsets (points,) [Hz] by each source: (points, sources) [1/Hz].
 
@@ -60,36 +88,26 @@ def phase_noise(
     square of the sensitivity; one of 1/f by the square of the mean of the sensitivity times the root of its density (Hajimiri
     and Lee, IEEE J. Solid-State Circuits 1998).
     """
-    coarse, phasors, frequency = state
-    tones = fine(coarse)
-    density = densities_along(circuit, sources, tones, phasors)
-    moving = np.hstack([np.zeros((tones.count, 1)), tones.to_samples(found.shift)])
-    across = moving[:, sources.ends[:, 0]] - moving[:, sources.ends[:, 1]]
-    size, exponent = density[..., 0], density[..., 1].max(axis=0, initial=0.0)
-    white = (across**2 * size).mean(axis=0)
-    coloured = (across * np.sqrt(np.maximum(size, 0.0))).mean(axis=0) ** 2
-    strength = np.where(exponent[None, :] == 0.0, white, coloured / offsets[:, None] ** exponent)
-    each = np.hstack([strength, _correlated(circuit, sources, found, frequency, offsets)])
+    frequency = float(state.hertz[0])
+    white = (act.across**2 * act.density).mean(axis=0)
+    coloured = (act.across * np.sqrt(act.density)).mean(axis=0) ** 2
+    strength = np.where(act.exponent[None, :] == 0.0, white, coloured / offsets[:, None] ** act.exponent)
+    each = np.hstack([strength, _correlated(state.circuit, sources, found, frequency, offsets)])
     return 0.5 * (frequency / offsets[:, None]) ** 2 * each
 
 
-def fine(tones: Tones) -> Tones:
-    """The same harmonics on as many samples as noise wants."""
-    return Tones(tones.products, (max(tones.count, LEAST_SAMPLES),))
-
-
-def densities_along(circuit: LaneCircuit, sources: NoiseSources, tones: Tones, phasors: np.ndarray) -> np.ndarray:
-    """At 1 Hz, and the exponent, of each source along the period (samples, sources, 2)."""
-    points = np.zeros((tones.count, circuit.size + 1))
-    points[:, 1:] = tones.to_samples(phasors)
+def densities_of(state: LaneState, sources: NoiseSources) -> np.ndarray:
+    """At 1 Hz, and the exponent, of each source finely along the period (samples, sources, 2)."""
+    circuit, samples = state.circuit, max(state.balanced.tones.count, LEAST_SAMPLES)
+    points = np.pad(state.balanced.samples(samples), ((0, 0), (1, 0)))
     count = sum(
         kind.noise * int(span[0]) for span, kind in zip(circuit.system.spans, circuit.system.kinds, strict=True)
     )
-    out = np.zeros((tones.count, 2 * count))
+    out = np.zeros((samples, 2 * count))
     values = circuit.system.values[circuit.lane]
     noise_at(circuit.arrays, circuit.memory, values, points, circuit.tolerances.array(), out)
-    by_kernels = out.reshape(tones.count, count, 2)
-    found = np.empty((tones.count, len(sources.ends), 2))
+    by_kernels = out.reshape(samples, count, 2)
+    found = np.empty((samples, len(sources.ends), 2))
     for j, (_, _, place) in enumerate(sources.ends):
         found[:, j] = sources.own[circuit.lane, j] if place < 0 else by_kernels[:, place]
     return found

@@ -3,7 +3,7 @@ relaxation oscillator, and those that cannot be climbed to."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,8 +18,9 @@ from hearthline.core.engine.transient.run import Times, Track, transient
 
 KICK = 0.1
 """Of the largest voltage, by which the circuit is moved away from rest: far enough that no large step damps its growth."""
-SPANS, GROWTHS = 5, 30.0
-"""How often the time is lengthened, fourfold; and the times of growth that it is to begin with."""
+SPAN, SPANS, GROWTHS, SLOW = 4.0, 4, 30.0, 100.0
+"""How much longer the time is made, and how often at least; how many times of growth it is to begin with; and of the slowest
+pole, up to how many there may be."""
 STEPS = 400
 """That are taken at least; edges take as many as they need."""
 LEAST_ROWS, MOST_ROWS = 8, 300_000
@@ -32,12 +33,28 @@ LEAST_SWING = 1e-2
 """[V] That repeat, for it to be an oscillation."""
 
 
+@dataclass(frozen=True)
+class Settled:
+    """Moments of a period (moments,), as shares of it, values at them (moments, unknowns), and its frequency [Hz]."""
+
+    shares: np.ndarray
+    values: np.ndarray
+    frequency: float
+
+    def phasors(self, tones: Tones) -> np.ndarray:
+        """(products, unknowns)"""
+        at = np.arange(tones.count) / tones.count
+        return tones.to_phasors(np.stack([np.interp(at, self.shares, column) for column in self.values.T], axis=1))
+
+
 def settled(
-    system: System, lane: int, rest: np.ndarray, growing: list[Pole], tones: Tones, tolerances: Tolerances, job: Job
-) -> tuple[np.ndarray, float] | None:
-    """Phasors (products, unknowns) and frequency [Hz] of what the circuit comes to from beside its operating point; None where
-    it comes to nothing that repeats. Raises StoppedError."""
+    system: System, lane: int, rest: np.ndarray, poles: list[Pole], tolerances: Tolerances, job: Job
+) -> Settled | None:  # fmt: skip
+    """What the circuit comes to from beside its operating point, from where its loudest net rises through its middle; None
+    where it comes to nothing that repeats. Raises StoppedError."""
+    growing = [one for one in poles if one.s.real > 0]
     slowest = min(one.s.real for one in growing)
+    longest = max(GROWTHS / slowest * SPAN**SPANS, SLOW / min(abs(one.s) for one in poles))
     nets = system.net_count
     first = growing[0]
     shape = (first.shape / first.shape[int(np.argmax(np.abs(first.shape[:nets])))]).real
@@ -48,30 +65,32 @@ def settled(
         guesses=system.guesses[lane : lane + 1], waves={}, initial=begin[None, :], held=1 + np.arange(nets),
     )  # fmt: skip
     stop = GROWTHS / slowest
-    for _ in range(SPANS):
-        rows = _rows(alone, Times(stop / STEPS, stop, 0.0, stop / STEPS, given=True, rel=1e-4), tolerances, job)
-        if job.stopped:
-            raise StoppedError
+    while stop <= longest:
+        rows = marched(alone, Times(stop / STEPS, stop, 0.0, stop / STEPS, given=True, rel=1e-4), tolerances, job)
         rows = rows[rows[:, 0] >= 0.5 * stop]
         if len(rows) < LEAST_ROWS or not np.isfinite(rows).all():
             return None
         found = _period(rows, nets)
         if found is not None:
-            return _phasors(rows, found, tones), 1.0 / (found[1] - found[0])
-        stop *= 4.0
+            return _cut(rows, *found)
+        stop *= SPAN
     return None
 
 
-def _rows(alone: System, times: Times, tolerances: Tolerances, asked: Job) -> np.ndarray:
-    """Accepted steps, as many as one may wait for."""
+def marched(
+    alone: System, times: Times, tolerances: Tolerances, asked: Job, most: int = MOST_ROWS
+) -> np.ndarray:  # fmt: skip
+    """Accepted steps, as many as one may wait for. Raises StoppedError."""
     job, pieces = Job(1), [np.zeros((0, 1 + len(alone.unknowns)))]
 
     def keep(track: Track, piece: np.ndarray) -> None:
         pieces.append(piece.copy())
-        if asked.stopped or sum(len(one) for one in pieces) > MOST_ROWS:
+        if asked.stopped or sum(len(one) for one in pieces) > most:
             job.stop()
 
     transient(alone, times, tolerances, job=job, keeper=keep)
+    if asked.stopped:
+        raise StoppedError
     return np.concatenate(pieces)
 
 
@@ -96,8 +115,9 @@ def _period(rows: np.ndarray, nets: int) -> tuple[float, float] | None:
     return float(passings[-2]), float(passings[-1])
 
 
-def _phasors(rows: np.ndarray, ends: tuple[float, float], tones: Tones) -> np.ndarray:
-    """Of one period of rows."""
-    at = ends[0] + (ends[1] - ends[0]) * np.arange(tones.count) / tones.count
-    samples = np.stack([np.interp(at, rows[:, 0], column) for column in rows[:, 1:].T], axis=1)
-    return tones.to_phasors(samples)
+def _cut(rows: np.ndarray, begin: float, end: float) -> Settled:
+    """One period of rows, with its ends."""
+    inside = rows[(rows[:, 0] > begin) & (rows[:, 0] < end)]
+    ends = [np.array([np.interp(moment, rows[:, 0], column) for column in rows.T]) for moment in (begin, end)]
+    whole = np.vstack([ends[0], inside, ends[1]])
+    return Settled((whole[:, 0] - begin) / (end - begin), whole[:, 1:], 1.0 / (end - begin))

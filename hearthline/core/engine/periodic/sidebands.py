@@ -18,9 +18,8 @@ from scipy.linalg import lu_factor, lu_solve
 
 from hearthline.core.engine.noise_sources import NoiseSources
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
-from hearthline.core.engine.periodic.lanes import LaneState
 from hearthline.core.engine.periodic.matrix import Reach, reach_of
-from hearthline.core.engine.periodic.sensitivity import densities_along, fine
+from hearthline.core.engine.periodic.states import LaneState
 
 
 @dataclass(frozen=True)
@@ -82,9 +81,9 @@ class Sidebands:
     def _small(self) -> np.ndarray:
         """1 + N Y^-1 among the independent rows (rows * sidebands, squared)."""
         inner = self._responses[:, self._reach.columns]
-        mixed = np.einsum("rckl,lcq->rkql", self._mixing, inner)
-        size = mixed.shape[0] * mixed.shape[1]
-        return mixed.reshape(size, size) + np.eye(size)
+        rows, columns, bands, _ = self._mixing.shape
+        by_band = self._mixing.transpose(3, 0, 2, 1).reshape(bands, rows * bands, columns) @ inner  # (l, rk, q)
+        return by_band.transpose(1, 2, 0).reshape(rows * bands, rows * bands) + np.eye(rows * bands)
 
     @cached_property
     def _factors(self) -> tuple[np.ndarray, np.ndarray]:
@@ -175,9 +174,3 @@ def about(state: LaneState) -> tuple[LaneCircuit, Along]:
     """The circuit of a state with its slopes along the period, as exact as they are."""
     circuit = state.circuit
     return circuit, circuit.along(state.balanced.tones, state.balanced.phasors, limits=False)
-
-
-def densities_of(state: LaneState, sources: NoiseSources) -> np.ndarray:
-    """Of all sources along the period, finely."""
-    tones = fine(state.balanced.tones)
-    return densities_along(state.circuit, sources, tones, state.balanced.phasors)

@@ -145,6 +145,10 @@ class DeckCircuit:
         """What its options say of transients."""
         return {"error": STEP_ERROR, **steps_of(self.first.deck, self.number)}
 
+    @property
+    def heat(self) -> None:
+        """A deck has no die."""
+
     @cached_property
     def temperature(self) -> float:
         """As it says [degC]."""
