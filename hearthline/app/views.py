@@ -69,6 +69,12 @@ def _loops(around: Around) -> QWidget:
     return LoopsView(around.desk, around.guide.device)
 
 
+def _sizes(around: Around) -> QWidget:
+    from hearthline.app.panels.sizes_view import SizesView
+
+    return SizesView(around.desk, around.guide.device)
+
+
 def _die(around: Around) -> QWidget:
     from hearthline.app.heat.view import DieView
 
@@ -91,6 +97,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("runs", _runs),
         SideView("devices", lambda around: DeviceTable(around.desk, around.guide.device)),
         SideView("loops", _loops),
+        SideView("sizes", _sizes),
         SideView("matching", _matching),
         SideView("die", _die),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),

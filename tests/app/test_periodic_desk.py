@@ -7,6 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QPushButton
 
+from hearthline.app.panels.sizes_view import SizeRow
 from hearthline.app.start import DEMO
 from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.offered import offered
@@ -95,3 +96,49 @@ def test_the_die_shows_what_is_hot_and_leads_to_it(person):
     image = view.drawing.grab().toImage()
     spot, corner = view.drawing.place(x, y), view.drawing.frame().topLeft()
     assert image.pixelColor(spot.toPoint()).lightness() < image.pixelColor(corner.toPoint() + QPoint(4, 4)).lightness()
+
+
+def test_the_size_to_change_is_found_proved_and_taken_over(person):
+    """Asked with a click, the first of the list run so, typed on the drawing as one step, and taken back."""
+    desk, window = person.desk, person.window
+    desk.show_bench("vco_868_bench-swing")
+    few = {"swing": "oscillation near 868M harmonics 5", "noise": "phase_noise of swing from 1M to 10M points 1"}
+    analyses = tuple(parse_analysis(name, line) for name, line in few.items())
+    desk.change_bench(replace(desk.bench, analyses=analyses, watches=()), "short")
+    window.show_side("both")
+    window.side.show_view("sizes")
+    view = window.side.view("sizes")
+    assert view.reading == "phase noise"
+    person.click(view.ask)
+    person.wait(lambda: desk.sizes.found is not None and not desk.sizes.busy)
+    rows = view.findChildren(SizeRow)
+    found, first = desk.sizes.found, rows[0].size_
+    assert first == found.ranked("phase noise")[0]
+    factor = view.factor(found, first)
+    now, foretold = found.values["phase noise"][0], found.foretold("phase noise", first, factor)
+    assert foretold < now  # less is better, by its limit
+    person.click(next(one for one in rows[0].findChildren(QPushButton) if one.text() == "prove"))
+    person.wait(lambda: first in desk.sizes.proofs)
+    proof = desk.sizes.proofs[first]
+    assert abs(proof.values["phase noise"][0] - foretold) < 0.3 * abs(foretold - now)
+    size = found.sizes[first]
+    before = desk.project.cells[size.cell]
+    row = next(one for one in view.findChildren(SizeRow) if one.size_ == first and one.isVisible())
+    person.click(next(one for one in row.findChildren(QPushButton) if one.text() == "take over"))
+    after = desk.project.cells[size.cell]
+    assert {after.part(name).values[size.value] for name in size.parts} == {size.edits(factor)[0].new}
+    assert desk.sizes.found is None  # of another circuit
+    desk.documents.undo.undo()
+    assert desk.project.cells[size.cell] == before
+
+
+def test_a_bench_without_readings_has_nothing_to_rank_by(person):
+    """There is no button to press, and a wrong change is not taken."""
+    desk, window = person.desk, person.window
+    window.show_side("both")
+    window.side.show_view("sizes")
+    view = window.side.view("sizes")
+    desk.change_bench(replace(desk.bench, readings=(), specifications=()), "bare")
+    assert not view.ask.isEnabled()
+    person.type_into(view.by, "300 %")
+    assert "at most 100 %" in view.by.toolTip()

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from scipy.integrate import solve_ivp
 
 from hearthline.core.constants import BOLTZMANN
+from hearthline.core.errors import HearthlineError
 from tests.approximation import approx
 from tests.benches import curve, ran
 
@@ -85,3 +87,57 @@ def test_noise_figures_of_a_mixer_without_noise_of_its_own():
     np.testing.assert_allclose(curve(noise, "conversion.noise_factor_double"), 1.0, rtol=1e-9)
     np.testing.assert_allclose(curve(noise, "conversion.noise_factor"), 2.0, rtol=1e-9)
     np.testing.assert_allclose(curve(noise, "conversion.gain"), 4 * 50 * 50 * 0.05**2, rtol=1e-9)
+
+
+TANK = "l1 a 0 1u\nc1 a 0 1n\nr1 a 0 10k\nb1 a 0 i=1e-6*v(a)**3-1.5e-4*v(a)\nin 0 a 0 ac 1\n"
+"""A tank with i = c v³ - g v: weakly bent, so that amplitude and phase are apart; the amplitude dies back by (g - 1/R) / C."""
+
+
+def test_about_an_oscillation_there_is_the_noise_of_phase_and_amplitude():
+    """Beside the carrier the phase's is half a carrier's power times L, and the amplitude's the same but for a corner where it
+    is held (averaging, as in texts on oscillators; common practice)."""
+    lines = {
+        "o": "oscillation harmonics 9", "p": "phase_noise of o from 100 to 100k points 2",
+        "c": "conversion of o by in sideband 0 into a beside 1 from 100 to 100k points 2",
+    }  # fmt: skip
+    found = ran(TANK, lines, ports={}).results
+    amplitude, at, held = abs(curve(found["o"], "V(a)")[1]), found["c"].points, 5e4 / (2 * np.pi)
+    phase = curve(found["p"], "noise.phase") * amplitude**2 / 2
+    wanted = phase * (1 + at**2 / (at**2 + held**2))
+    np.testing.assert_allclose(
+        curve(found["c"], "noise.output")[:-1] ** 2, wanted[:-1], rtol=1e-2
+    )  # the last is far out
+
+
+def test_about_an_oscillation_a_current_moves_the_phase_by_its_sensitivity():
+    """1 A beside the carrier: dα/dt is the sensitivity's harmonic times it, and the carrier turns by ω α; its amplitude moves by
+    1 / (4 C) over how fast that dies back."""
+    lines = {
+        "o": "oscillation harmonics 9",
+        "c": "conversion of o by in sideband 0 into a beside 1 from 10 to 100 points 1",
+    }
+    found = ran(TANK, lines, ports={}).results
+    frequency, carrier = found["o"].points[1], curve(found["o"], "V(a)")[1]
+    shift = np.fft.fft(curve(found["o"].wave, "shift(a)"))[-1] / found["o"].wave.width
+    turned = 2j * np.pi * frequency * shift / (2j * np.pi * found["c"].points)
+    np.testing.assert_allclose(curve(found["c"], "V(a)"), carrier / 2 * turned + 1 / (4e-9 * 5e4), rtol=1e-3)
+
+
+def test_an_oscillation_stands_by_what_holds_its_amplitude():
+    """Its phase, which is free, is no mode."""
+    found = ran(TANK, {"o": "oscillation harmonics 9", "m": "modes of o"}, ports={}).results["m"]
+    assert curve(found, "mode.growth")[0] == approx(-5e4, rel=1e-4)
+
+
+def test_a_sideband_beyond_the_harmonics_is_refused():
+    """Before anything is run where their number is given, else when it is known."""
+    sine = "v1 a 0 sin(0 0.1 1meg)\nr1 a 0 1k\nv2 b 0 0 ac 1\nr2 b a 1k\n"
+    line = "conversion of b by v2 sideband {} into a beside {} from 1k to 10k points 1"
+    for large, sideband, beside in (
+        ("harmonics 3", 4, 0),
+        ("harmonics 3", 2, 2),
+        ("harmonics 3", 0, 1.5),
+        ("", -30, 0),
+    ):
+        with pytest.raises(HearthlineError, match=r"up to 3 harmonics|whole number|has \d+ harmonics"):
+            ran(sine, {"b": f"balance at 1M {large}", "c": line.format(sideband, beside)}, ports={})

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from hearthline.app.panels.bar import Bar
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, quiet
 from hearthline.app.state.desk import Desk
@@ -36,7 +37,7 @@ class LoopRow(QFrame):
         name = Label(near.terminal)
         name.setFont(text_font(12, bold=True))
         name.setMinimumWidth(96)
-        bar = _Bar(near.heat)
+        bar = Bar(near.heat)
         far = "beyond -1" if near.beyond else f"{near.distance:.3g} away"
         figures = Label(f"{far} at {write(near.frequency, 'Hz', 3)}")
         figures.setFont(figure_font(11))
@@ -50,23 +51,6 @@ class LoopRow(QFrame):
     def mousePressEvent(self, event) -> None:
         """Shows the part."""
         self.clicked.emit(self.near)
-
-
-class _Bar(QWidget):
-    """As long as it is warm."""
-
-    def __init__(self, heat: float) -> None:
-        super().__init__()
-        self.heat = heat
-        self.setFixedSize(56, 10)
-
-    def paintEvent(self, event) -> None:
-        """From the left."""
-        from PyQt6.QtGui import QPainter
-
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.color("raised"))
-        painter.fillRect(0, 0, round(self.heat * self.width()), self.height(), theme.color("ember"))
 
 
 class LoopsView(QScrollArea):

@@ -19,6 +19,7 @@ from hearthline.app.state.offers import Offers
 from hearthline.app.state.results import Results
 from hearthline.app.state.runner import RunRequest
 from hearthline.app.state.selection import Selection, picked_by_name, selection_of
+from hearthline.app.state.sizes import Sizes
 from hearthline.app.state.snapshots import Snapshots
 from hearthline.app.state.spread import SpreadState
 from hearthline.app.state.study import DeviceStudy
@@ -75,13 +76,14 @@ class Desk(QObject):
         self.device_shown = False
         self.results = Results(self)
         self.warmth = Warmth(self)
-        self.offers, self.die = Offers(self), DieState(self)
+        self.offers, self.die, self.sizes = Offers(self), DieState(self), Sizes(self)
         self.matching = Matching(self)
         self.spread = SpreadState(self.results, self)
         self._snapshots = Snapshots(self.tell)
         self.documents.changed.connect(self._take_change)
         for signal in (self.documents.changed, self.bench_changed):
             signal.connect(self.warmth.forget)
+            signal.connect(self.sizes.forget)
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
         self.checker = NewestWins("checks", self)
@@ -460,6 +462,7 @@ class Desk(QObject):
         self.warmth.close()
         self.offers.close()
         self.die.close()
+        self.sizes.close()
         self.matching.close()
         self.spread.close()
         self.study.close()

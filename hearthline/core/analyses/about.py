@@ -18,17 +18,21 @@ DRIVERS = (
 EXAMPLES = {"balance": "balance at 868M", "oscillation": "oscillation near 868M"}
 
 
-def first_of(circuit: Circuit, kind: str) -> str:
-    """The name of the first analysis of a kind; nothing where there is none."""
-    return next((one.name for one in circuit.analyses if one.kind == kind), "")
+PERIODIC = ("balance", "oscillation")
+"""What repeats by one tone, its own or one that is given."""
 
 
-def named(plan: Ask, kind: str) -> str:
-    """The name of the analysis of a kind that a line is about. Raises AnalysisError."""
-    there = [one.name for one in plan.circuit.analyses if one.kind == kind]
-    said = plan.settings.get("of", "")
+def first_of(circuit: Circuit, *kinds: str) -> str:
+    """The name of the first analysis of one of these kinds; nothing where there is none."""
+    return next((one.name for one in circuit.analyses if one.kind in kinds), "")
+
+
+def named(plan: Ask, *kinds: str) -> str:
+    """The name of the analysis of one of these kinds that a line is about. Raises AnalysisError."""
+    there = [one.name for one in plan.circuit.analyses if one.kind in kinds]
+    said, wanted = plan.settings.get("of", ""), " or ".join(kinds)
     if said in there:
         return said
-    known = ", ".join(there) or f"none; add one first, as in: {EXAMPLES[kind]}"
-    message = f"there is no {kind} '{said}'; there is {known}" if said else f"say which {kind}: of {known}"
+    known = ", ".join(there) or f"none; add one first, as in: {EXAMPLES[kinds[0]]}"
+    message = f"there is no {wanted} '{said}'; there is {known}" if said else f"say which {wanted}: of {known}"
     raise AnalysisError(plan.name, message)

@@ -7,11 +7,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.about import DRIVERS, first_of, named
-from hearthline.core.analyses.balance import found_for, tones_of
+from hearthline.core.analyses.about import DRIVERS, PERIODIC, first_of, named
 from hearthline.core.analyses.frequencies import FREQUENCIES, count_of, frequencies_of
 from hearthline.core.analyses.kind import (
-    BALANCE,
+    LARGE,
     NET,
     SOURCE,
     AnalysisKind,
@@ -22,6 +21,7 @@ from hearthline.core.analyses.kind import (
     Ready,
     Setting,
 )
+from hearthline.core.analyses.large import large_of
 from hearthline.core.analyses.noise import ends_of
 from hearthline.core.analyses.temperatures import warm
 from hearthline.core.data.dataset import Dataset
@@ -41,14 +41,15 @@ TOTAL = "noise.output"
 
 
 class ConversionAnalysis(AnalysisKind):
-    """Answers at the frequencies of the output to a small signal at a sideband of a balance, and noise there."""
+    """Answers at the frequencies of the output to a small signal at a sideband of what repeats, and noise there."""
 
     name, meaning, called = "conversion", "small signals and noise about a periodic state, as of a mixer", "mixer"
     own = (
-        Setting("of", "", "the balance, by the name of its analysis", BALANCE),
+        Setting("of", "", "the balance or oscillation, by the name of its analysis", LARGE),
         Setting("by", "", "the source that the small signal comes from", SOURCE),
         Setting("sideband", "", "where it is: the frequency of the output plus so many times the tone"),
         Setting("output", "", "the net, or two with a comma, where it comes out", NET, said="into"),
+        Setting("beside", "", "the harmonic that the output's frequencies are counted from; left out, 0 Hz"),
         *FREQUENCIES,
     )
     ready = (
@@ -60,16 +61,16 @@ class ConversionAnalysis(AnalysisKind):
     drivers = DRIVERS
 
     def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
-        """From one sideband above the tone of the first balance to the likely output."""
-        first = first_of(circuit, "balance")
+        """From one sideband above the tone of what repeats first to the likely output."""
+        first = first_of(circuit, *PERIODIC)
         driven = [one.name for one in circuit.sources if "mag" in one.values] or [one.name for one in circuit.sources]
         by = next(iter(driven), "")
         return {"of": first, "by": by, "sideband": "1", "output": circuit.output, "from": "100k", "to": "10M",
                 "points": "10", "spaced": "decade"}  # fmt: skip
 
     def needs(self, plan: Ask) -> tuple[str, ...]:
-        """The balance."""
-        return (named(plan, "balance"),)
+        """What it is about."""
+        return (named(plan, *PERIODIC),)
 
     def points(self, plan: Ask) -> int:
         """Frequencies of the output."""
@@ -79,33 +80,24 @@ class ConversionAnalysis(AnalysisKind):
         """Voltages and currents at the output's frequency, and every contributor to the noise."""
         from hearthline.core.engine.noise_sources import noise_count
         from hearthline.core.engine.periodic.conversion import Asked, conversion
-        from hearthline.core.engine.periodic.lanes import check_sources
         from hearthline.core.engine.small_signal import pick, unit_excitation
 
         if "by" not in plan.settings:
             raise AnalysisError(plan.name, "say which source the small signal comes from: by p1")
-        large = plan.beside(named(plan, "balance"))
-        hertz, tones = tones_of(large)
-        if len(hertz) > 1:
-            raise AnalysisError(plan.name, "conversion is about a balance of one tone")
-        sideband = plan.number("sideband")
-        most = len(tones) - 1 if tones is not None else 1_000_000
-        if sideband != int(sideband) or abs(sideband) > most:
-            raise AnalysisError(
-                plan.name, f"the sideband is a whole number, up to {most:d} either way, and not {sideband:g}"
-            )
+        large = large_of(plan)
+        beside, sideband = self._harmonics(plan, large.harmonics)
         frequencies = frequencies_of(plan)
         if frequencies[0] <= 0:
             raise AnalysisError(plan.name, "frequencies of the output begin above 0 Hz")
         system = plan.circuit.system(netlist, lanes)
-        asked = Asked(plan.settings["by"].lower(), int(sideband), ends_of(plan.settings["output"]))
+        asked = Asked(plan.settings["by"].lower(), beside + sideband, ends_of(plan.settings["output"]), beside)
         with plan.blamed():
             pick(system, asked.output)
             unit_excitation(system, asked.source)
-        check_sources(system, hertz, tones)
+        large.check(system)
 
         def run(job: Job) -> Piece:
-            found = found_for(large, system, job)
+            found = large.found(system, job)
             mixed = conversion(found, asked, frequencies, job)
             counts = Counts(found.iterations, len(frequencies) * len(lanes))
             piece = Piece(_labelled(mixed), found.log, dict(found.failures), found.seconds, found.notes, counts)
@@ -113,6 +105,16 @@ class ConversionAnalysis(AnalysisKind):
 
         width = 2 * len(system.unknowns) + noise_count(system)
         return Lowered(system, len(lanes) * len(frequencies) * width, run)
+
+    def _harmonics(self, plan: Ask, most: int | None) -> tuple[int, int]:
+        """That the output is beside, and how many the small signal is above it. Raises AnalysisError."""
+        beside = plan.number("beside") if "beside" in plan.settings else 0.0
+        sideband = plan.number("sideband")
+        for word, said, number in (("sideband", sideband, beside + sideband), ("beside", beside, beside)):
+            if said != int(said) or (most is not None and abs(number) > most):
+                within = "" if most is None else f", and with it up to {most} harmonics are reached"
+                raise AnalysisError(plan.name, f"{word} is a whole number{within}, and not {said:g}")
+        return int(beside), int(sideband)
 
     def labels(self, system: System) -> frozenset[str]:
         """Answers, figures, and contributors to the noise."""

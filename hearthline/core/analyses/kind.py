@@ -23,13 +23,13 @@ if TYPE_CHECKING:  # the engine is loaded when something is run
     from hearthline.core.engine.transient.run import Keeper
 
 NUMBER, WORD, LIST = "number", "word", "list"
-NET, SOURCE, SWEPT, TERMINAL, OSCILLATION, BALANCE = "net", "source", "swept", "terminal", "oscillation", "balance"
+NET, SOURCE, SWEPT, TERMINAL, OSCILLATION, LARGE = "net", "source", "swept", "terminal", "oscillation", "large"
 
 
 @dataclass(frozen=True)
 class Setting:
     """One setting: its word in the line, its unit, what it means. `kind` is a number, one of `words`, a list of numbers, or the
-    name of something: a net (or two with a comma), a source, a terminal, an oscillation or a balance of the bench, or
+    name of something: a net (or two with a comma), a source, a terminal, an oscillation or what else repeats in the bench, or
     what can be swept. `said` is the word in the line where that is another."""
 
     word: str

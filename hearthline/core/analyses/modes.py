@@ -1,4 +1,4 @@
-"""Whether a balance stands: what grows or dies about it."""
+"""Whether a balance or an oscillation stands: what grows or dies about it."""
 
 from __future__ import annotations
 
@@ -7,12 +7,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hearthline.core.analyses.about import DRIVERS, first_of, named
-from hearthline.core.analyses.balance import found_for, tones_of
-from hearthline.core.analyses.kind import BALANCE, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.about import DRIVERS, PERIODIC, first_of, named
+from hearthline.core.analyses.kind import LARGE, AnalysisKind, Ask, Counts, Lowered, Piece, Ready, Setting
+from hearthline.core.analyses.large import large_of
 from hearthline.core.analyses.temperatures import warm
 from hearthline.core.data.dataset import Dataset
-from hearthline.core.errors import AnalysisError
 from hearthline.core.outcome import Outcome
 
 if TYPE_CHECKING:
@@ -32,7 +31,7 @@ class ModesAnalysis(AnalysisKind):
     """Exponents about a periodic state, the one that grows most first."""
 
     name, meaning, called = "modes", "what grows or dies about a periodic state: whether it stands", "standing"
-    own = (Setting("of", "", "the balance, by the name of its analysis", BALANCE),)
+    own = (Setting("of", "", "the balance or oscillation, by the name of its analysis", LARGE),)
     ready = (
         Ready("largest growth", "peak(mode.growth)", "above 0 the periodic state is left"),
         Ready("where it grows most", "at(mode.frequency, 1)", "half the tone: it divides by two"),
@@ -40,12 +39,12 @@ class ModesAnalysis(AnalysisKind):
     drivers = DRIVERS
 
     def defaults(self, given: Mapping[str, str], circuit: Circuit) -> dict[str, str]:
-        """Of the first balance."""
-        return {"of": first_of(circuit, "balance")}
+        """Of the first that there is."""
+        return {"of": first_of(circuit, *PERIODIC)}
 
     def needs(self, plan: Ask) -> tuple[str, ...]:
-        """The balance."""
-        return (named(plan, "balance"),)
+        """What it is about."""
+        return (named(plan, *PERIODIC),)
 
     def points(self, plan: Ask) -> int:
         """Modes."""
@@ -53,19 +52,13 @@ class ModesAnalysis(AnalysisKind):
 
     def lowered(self, plan: Ask, netlist: Netlist, lanes: Lanes) -> Lowered:
         """The few that matter."""
-        from hearthline.core.engine.periodic.lanes import check_sources
-
-        large = plan.beside(named(plan, "balance"))
-        hertz, tones = tones_of(large)
-        if len(hertz) > 1:
-            raise AnalysisError(plan.name, "modes are of a balance of one tone")
-        system = plan.circuit.system(netlist, lanes)
-        check_sources(system, hertz, tones)
+        large, system = large_of(plan), plan.circuit.system(netlist, lanes)
+        large.check(system)
 
         def run(job: Job) -> Piece:
-            found = found_for(large, system, job)
+            found = large.found(system, job)
             counts = Counts(found.iterations, len(lanes))
-            data = _labelled(found, job)
+            data = _labelled(found, job, large.itself)
             piece = Piece(data, found.log, dict(found.failures), found.seconds, found.notes, counts)
             return warm(plan, piece, found.system)
 
@@ -76,7 +69,7 @@ class ModesAnalysis(AnalysisKind):
         return frozenset(CURVES)
 
 
-def _labelled(found: Periodic, job: Job) -> Dataset:
+def _labelled(found: Periodic, job: Job, itself: bool) -> Dataset:
     from hearthline.core.engine.dc import conditions_of
     from hearthline.core.engine.periodic.modes import modes
     from hearthline.core.engine.periodic.states import run_shares, shares_of
@@ -87,7 +80,7 @@ def _labelled(found: Periodic, job: Job) -> Dataset:
         for lane in lanes:
             state = found.states[lane]
             if state is not None and not job.stopped:
-                each[int(lane)] = modes(state)[:SHOWN]
+                each[int(lane)] = modes(state, itself)[:SHOWN]
 
     run_shares(work, shares_of(len(found.states)), job.workers)
     count = max([1, *(len(one) for one in each.values())])

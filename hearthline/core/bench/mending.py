@@ -86,7 +86,7 @@ def _edits(snapshot: Snapshot, variable: Variable, change: Change) -> Iterator[E
         old = part.values.get(variable.parameter, "")
         law = split(old)[1] or variable.tolerance or Tolerance()
         own = next((one for one in snapshot.bench.tolerances if _is_of(one, variable)), None)
-        new = _value(old, change.nominal)
+        new = number_times(old, change.nominal)
         if own is None:
             new = f"{new} {_narrowed(law, change.spread).text}"
         if new != old:
@@ -98,7 +98,7 @@ def _edits(snapshot: Snapshot, variable: Variable, change: Change) -> Iterator[E
         old = part.values.get(name, "")
         if not old:
             raise CircuitError(f"{part.name} has no {name} that could be larger", part=part.name)
-        yield Edit(cell.name, part.name, name, old, _value(old, 1.0 / change.spread))
+        yield Edit(cell.name, part.name, name, old, number_times(old, 1.0 / change.spread))
 
 
 def part_at(snapshot: Snapshot, flat: str) -> tuple[Cell, Part]:
@@ -122,7 +122,7 @@ def _is_of(line: ToleranceLine, variable: Variable) -> bool:
     return line.part.lower() == variable.part and line.of.lower() in ("", variable.parameter)
 
 
-def _value(text: str, factor: float) -> str:
+def number_times(text: str, factor: float) -> str:
     """A value as it is typed, without its tolerance, by a factor."""
     plain = split(text)[0].strip()
     if factor == 1.0:

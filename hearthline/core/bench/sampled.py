@@ -89,10 +89,8 @@ def sample_plan(snapshot: Snapshot, setup: SampleSetup | None = None) -> SampleP
     variables = variables_of(snapshot.netlist(), statistics, snapshot.condition(), sampling.statistics, sampling.kinds)
     if not variables:
         raise BenchError(_nothing(sampling), SECTION, "of")
-    wanted = wanted_labels(snapshot)
-    used = _used(snapshot)
-    plans = tuple(Plan(snapshot.circuit, one, wanted[one.name]) for one in bench.analyses if one.name in used)
-    plan = SamplePlan(snapshot, sampling, Space.of(variables, statistics), _conditions(snapshot, sampling), plans)
+    space, conditions = Space.of(variables, statistics), _conditions(snapshot, sampling)
+    plan = SamplePlan(snapshot, sampling, space, conditions, plans_of_readings(snapshot))
     if plan.bytes > limits.SAMPLE_BYTES:
         raise BenchError(
             f"{sampling.count} samples of {len(variables)} variables and {len(bench.readings)} readings take "
@@ -100,6 +98,12 @@ def sample_plan(snapshot: Snapshot, setup: SampleSetup | None = None) -> SampleP
             SECTION, "count",
         )  # fmt: skip
     return plan
+
+
+def plans_of_readings(snapshot: Snapshot) -> tuple[Plan, ...]:
+    """The analyses that a reading is taken from."""
+    wanted, used = wanted_labels(snapshot), _used(snapshot)
+    return tuple(Plan(snapshot.circuit, one, wanted[one.name]) for one in snapshot.bench.analyses if one.name in used)
 
 
 def _nothing(sampling: Sampling) -> str:

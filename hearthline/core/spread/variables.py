@@ -177,7 +177,7 @@ def main_value(element: Element) -> str:
 
 def _of_values(netlist: Netlist, own: BenchStatistics, environment: Environment) -> Iterator[Variable]:
     """Tolerances, those of the bench in the place of those on the drawing."""
-    values = dict(_values(netlist))
+    values = dict(values_of(netlist))
     main = {one.name: main_value(one) for one in netlist.elements}
     wanted = {key: one.tolerance for key, (one, _) in values.items() if one.tolerance is not None}
     for (part, name), tolerance in own.tolerances.items():
@@ -194,7 +194,7 @@ def _of_values(netlist: Netlist, own: BenchStatistics, environment: Environment)
         yield Variable(f"{part}.{name}", TOLERANCE, part, name, nominal, sigma, targets, True, tolerance)
 
 
-def _values(netlist: Netlist) -> Iterator[tuple[Target, tuple[Expression, Scope]]]:
+def values_of(netlist: Netlist) -> Iterator[tuple[Target, tuple[Expression, Scope]]]:
     """Every value of every part, with the scope in which it holds: of a device that is a small circuit what it was given."""
     for element in netlist.elements:
         scope = element.scope

@@ -16,24 +16,27 @@ from hearthline.core.engine.periodic.states import LaneState, Periodic, run_shar
 from hearthline.core.engine.scattering import Port, ports_of
 from hearthline.core.engine.small_signal import pick, unit_excitation
 from hearthline.core.engine.system import System
+from hearthline.core.errors import CircuitError
 from hearthline.core.outcome import Outcome
 
 
 @dataclass(frozen=True)
 class Asked:
-    """Where a small signal goes in: a source and the sideband of it; the nets where noise comes out."""
+    """Where a small signal goes in: a source and the sideband of it; the nets where it and noise come out, and the harmonic
+    that these are looked at beside."""
 
     source: str
     sideband: int
     output: tuple[str, str]
+    beside: int = 0
 
 
 @dataclass(frozen=True)
 class Conversion:
-    """At frequencies (points,) [Hz] of the output: `values` (lanes, points, unknowns) for 1 V or 1 A from the source at its
-    sideband; `densities` (lanes, points, sources) [V²/Hz] of `sources` at the output; of a port, `gain` (lanes, points) into
-    another port over what it can give, and noise factors with one and with both sidebands; `outcomes` (lanes,) say which came
-    to their end."""
+    """At frequencies (points,) [Hz] of the output, above the harmonic that it is beside: `values` (lanes, points, unknowns)
+    for 1 V or 1 A from the source at its sideband; `densities` (lanes, points, sources) [V²/Hz] of `sources` at the output; of
+    a port, `gain` (lanes, points) into another port over what it can give, and noise factors with one and with both sidebands;
+    `outcomes` (lanes,) say which came to their end."""
 
     large: Periodic
     outcomes: np.ndarray
@@ -47,11 +50,13 @@ class Conversion:
 
 
 def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job | None = None) -> Conversion:
-    """About the periodic state of every lane. Raises CircuitError for a net or source that the circuit does not have."""
+    """About the periodic state of every lane. Raises CircuitError for a net or source that the circuit does not have, and for a
+    sideband beyond the harmonics that were found."""
     system, job = large.system, job or Job()
     unit, wanted = unit_excitation(system, asked.source)[1:], pick(system, asked.output)[1:]
     sources, ports = noise_sources(system), _ends(system, asked)
     lanes, points = len(large.states), len(frequencies)
+    _check_reach(large, asked)
     values = np.full((lanes, points, len(system.unknowns)), np.nan + 0j)
     densities = np.full((lanes, points, len(sources.names)), np.nan)
     figures = np.full((3, lanes, points), np.nan)
@@ -66,8 +71,8 @@ def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job 
                 outcomes[lane] = Outcome.STOPPED
                 return
             bands = Sidebands(state, circuit, along, float(frequency))
-            there = bands.answer(unit, asked.sideband)[int(-bands.orders[0])]
-            adjoint = bands.adjoint(wanted)
+            there = bands.answer(unit, asked.sideband)[bands.place(asked.beside)]
+            adjoint = bands.adjoint(wanted, asked.beside)
             values[lane, k] = there
             densities[lane, k] = noise_through(bands, sources, adjoint, noisy)
             if ports is not None:
@@ -85,6 +90,15 @@ def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job 
     run_shares(work, list(enumerate(shares)), job.workers)
     gain, single, double = figures if ports is not None else (None, None, None)
     return Conversion(large, outcomes, frequencies, values, sources.names, densities, gain, single, double)
+
+
+def _check_reach(large: Periodic, asked: Asked) -> None:
+    least = min((len(one.balanced.tones) - 1 for one in large.states if one is not None), default=None)
+    wanted = max(abs(asked.sideband), abs(asked.beside))
+    if least is not None and wanted > least:
+        raise CircuitError(
+            f"the periodic state has {least} harmonics, and {wanted} are asked about; say harmonics {wanted}"
+        )
 
 
 def _ends(system: System, asked: Asked) -> tuple[Port, Port] | None:
@@ -113,6 +127,7 @@ def _figures(
     others = sum(float(density) for name, density in zip(sources.names, densities, strict=True) if name not in own)
     each = 4.0 * BOLTZMANN * NOISE_TEMPERATURE * resistances[0] * through
     wanted = each[bands.orders == asked.sideband].sum()
-    image = each[bands.orders == -asked.sideband].sum() if asked.sideband else 0.0
+    mirrored = asked.sideband and not asked.beside
+    image = each[bands.orders == -asked.sideband].sum() if mirrored else 0.0
     whole = others + each.sum()
     return gain, whole / wanted, whole / (wanted + image)

@@ -22,8 +22,14 @@ BESIDE = 1e-3
 """Share of the tone that a place is beside its own, so that nothing is singular there."""
 
 
-def modes(state: LaneState) -> np.ndarray:
-    """Exponents [1/s] that grow most first, one of each pair, their imaginary part between 0 and half the tone's."""
+def modes(state: LaneState, itself: bool = False) -> np.ndarray:
+    """Exponents [1/s] that grow most first, one of each pair, their imaginary part between 0 and half the tone's; of what
+    swings by `itself` without that of its phase, which neither grows nor dies."""
+    found = _all(state)
+    return np.delete(found, np.argmin(np.abs(found))) if itself and len(found) else found
+
+
+def _all(state: LaneState) -> np.ndarray:
     tone = float(state.hertz[0])
     if state.balanced.shot is not None:
         return _of_multipliers(np.linalg.eigvals(state.balanced.shot.monodromy), tone)

@@ -101,7 +101,7 @@ class Sidebands:
     def answer(self, excitation: np.ndarray, sideband: int) -> np.ndarray:
         """Of all unknowns at all sidebands (sidebands, unknowns) to an excitation (unknowns,) at one of them."""
         right = np.zeros((len(self.orders), self.circuit.size), complex)
-        right[self._place(sideband)] = excitation
+        right[self.place(sideband)] = excitation
         return self.solve(right)
 
     def charged(self, phasors: np.ndarray) -> np.ndarray:
@@ -122,7 +122,7 @@ class Sidebands:
 
     def adjoint(self, wanted: np.ndarray, sideband: int = 0) -> np.ndarray:
         """What each equation at each sideband does to an output (unknowns,) at one of them: (sidebands, unknowns)."""
-        place = self._place(sideband)
+        place = self.place(sideband)
         straight = np.zeros((len(self.orders), self.circuit.size), complex)
         straight[place] = wanted @ self._inverse[place]
         if not self._reach.count:
@@ -134,7 +134,8 @@ class Sidebands:
         into[:, self._reach.columns] = np.einsum("rk,rckl->lc", z, self._mixing)
         return straight - np.einsum("kn,knm->km", into, self._inverse)
 
-    def _place(self, sideband: int) -> int:
+    def place(self, sideband: int) -> int:
+        """Where it stands among the orders."""
         return int(sideband - self.orders[0])
 
 
