@@ -10,7 +10,7 @@ import json
 import sys
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -27,8 +27,8 @@ from hearthline.core.texts import read_text
 if TYPE_CHECKING:
     from hearthline.core.models.veriloga import tree
 
-COLLAPSED = "s"
-"""Ends the name of a kernel without inner nets that zero resistances join."""
+COLLAPSED, HOT = "s", "_hot"
+"""Ends the name of a kernel without inner nets that zero resistances join, and of a text whose devices heat themselves."""
 
 Generated = tuple[dict, str]
 
@@ -42,11 +42,13 @@ _TEXTS: dict[str, str] = {}
 
 @dataclass(frozen=True)
 class Text:
-    """A text after its directives, as `shown` in messages; by its `stem` the cache knows it."""
+    """A text after its directives, as `shown` in messages; by its `stem` the cache knows it. Where it is `hot` its devices have
+    a net for their own heat."""
 
     source: Source
     shown: str
     stem: str
+    hot: bool = False
 
     def descriptions(self, say: Callable[[str], None] = lambda text: None) -> list[dict]:
         """Of each of its modules. Raises ModelError."""
@@ -54,7 +56,7 @@ class Text:
 
     def generate(self, say: Callable[[str], None] = lambda text: None) -> list[dict]:
         """The same, made anew with the code of each."""
-        return _generate(self.source, self.shown, self.stem, say)
+        return _generate(self, say)
 
 
 @dataclass(frozen=True)
@@ -163,10 +165,20 @@ def _module(text: Text, number: int, description: dict) -> Module:
     return _KNOWN[key]
 
 
-def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None]) -> list[dict]:
+def hot_variant(module: Module) -> Module:
+    """The same device with a net for its own heat, behind its own nets: its temperature is an unknown, and the power that it
+    turns into heat flows into that net; with exact derivatives. Raises ModelError where its text cannot have that."""
+    code = module.code
+    if not isinstance(code, CachedCode) or code.collapsed:
+        raise ModelError("has no text that could be followed in its temperature", module.file)
+    return module_of(replace(code.text, stem=f"{code.text.stem}{HOT}", hot=True), code.number, False)
+
+
+def _generate(text: Text, say: Callable[[str], None]) -> list[dict]:
     # late, because a text that is in the cache needs no parser
     from hearthline.core.models.veriloga.parser import parse
 
+    source, shown, stem = text.source, text.shown, text.stem
     problems = source.problems
     say(f"{shown}: reading")
     try:
@@ -180,7 +192,7 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
     for module in trees:
         say(f"{shown}: equations of {module.name}")
         try:
-            made.append(_both(module, problems, shown))
+            made.append(_both(module, problems, text))
         except (UnusableError, TooLargeError):
             continue
         except RecursionError:
@@ -200,15 +212,15 @@ def _generate(source: Source, shown: str, stem: str, say: Callable[[str], None])
     return descriptions
 
 
-def _both(module: tree.Module, problems: Problems, shown: str) -> tuple[Generated, Generated | None]:
+def _both(module: tree.Module, problems: Problems, text: Text) -> tuple[Generated, Generated | None]:
     """A module as it is written, and as it is where all series resistances are zero; None where there are none."""
     from hearthline.core.models.veriloga.equations import equations_of
     from hearthline.core.models.veriloga.generate import generate
 
-    equations = equations_of(module, problems)
+    equations = equations_of(module, problems, hot=text.hot)
     joinable = equations.joinable
-    collapsed = generate(equations_of(module, problems, joinable), shown) if joinable else None
-    return generate(equations, shown), collapsed
+    collapsed = generate(equations_of(module, problems, joinable, text.hot), text.shown) if joinable else None
+    return generate(equations, text.shown), collapsed
 
 
 @cache

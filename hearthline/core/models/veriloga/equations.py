@@ -18,6 +18,8 @@ from hearthline.core.models.veriloga.quantity import Quantity
 from hearthline.core.models.veriloga.statements import Statements
 from hearthline.core.models.veriloga.work import Message, Unset, Work
 
+HEAT = "@heat"
+"""The net of a device's own heat, as no text can call one."""
 MULTIPLICITY = {"multiply": 1, "divide": -1, "": 0, "none": 0}
 
 
@@ -97,13 +99,17 @@ class Equations:
 
 
 def equations_of(
-    module: tree.Module, problems: Problems, joined: Mapping[int, int] = MappingProxyType({})
+    module: tree.Module, problems: Problems, joined: Mapping[int, int] = MappingProxyType({}), hot: bool = False
 ) -> Equations:
     """Works through a module. Mistakes go into `problems`; raises UnusableError where there are any.
 
-    `joined`: inner terminals that are to be taken for the other one, as `Equations.joinable` gives them.
+    `joined`: inner terminals that are to be taken for the other one, as `Equations.joinable` gives them. Where it is `hot` the
+    module has a net more, HEAT: its potential is what the device is warmer by than its surroundings [K], and what its branches
+    turn into heat [W], flow times potential without what is stored, flows into it.
     """
     work = Work(declare(module, problems), Graph(joined))
+    if hot:
+        work.heat = work.new_terminal(HEAT, "net", "thermal")
     statements = Statements(work)
     parameters = Parameters(work, statements.expressions)
     parameters.declare_all()
@@ -130,6 +136,7 @@ class _Rows:
         self.parallel = self.expressions.multiplicity()
         self.rows: dict[int, tuple[Node | None, Node | None]] = {}
         self.noisy: dict[int, BranchKey] = {}
+        self.power: Node | None = None
 
     def build(self) -> None:
         # operating-point variables first: asking for a current may still add an unknown
@@ -138,6 +145,8 @@ class _Rows:
             self._branch(branch)
         for terminal, quantity in self.work.states:
             self._add(terminal, quantity.value, quantity.charge)
+        if self.work.heat is not None:
+            self._add(self.work.heat, self.power, None, -1)
         self._said()
         self._differentiate()
 
@@ -170,8 +179,10 @@ class _Rows:
         is_short = potential.plain and potential.value.constant and potential.value.value == 0
         if mode.constant and not mode.value and unknown is None:
             self._ends(branch, flow.value, flow.charge)
+            self._heat(branch, flow.value, self.graph.probe(branch.plus, branch.minus))
         elif mode.level < 2 and is_short and unknown is None and (pair := self._joinable(branch)):
             self._collapse(branch, pair, mode, flow)
+            self._heat(branch, flow.value, self.graph.probe(branch.plus, branch.minus))
         else:
             self._with_current(branch, mode, flow, potential)
 
@@ -181,6 +192,14 @@ class _Rows:
     def _ends(self, branch: BranchKey, flow: Node | None, charge: Node | None) -> None:
         self._add(branch.plus, flow, charge)
         self._add(branch.minus, flow, charge, -1)
+
+    def _heat(self, branch: BranchKey, flow: Node, potential: Node) -> None:
+        """What a branch turns into heat, where that is asked for."""
+        end = branch.minus if branch.plus == GROUND else branch.plus
+        if self.work.heat is None or self.work.terminals[end].discipline != "electrical":
+            return
+        power = self.graph.mul(flow, potential)
+        self.power = power if self.power is None else self.graph.add(self.power, power)
 
     def _joinable(self, branch: BranchKey) -> tuple[int, int] | None:
         """The inner terminal of a branch, and the one that it can be joined to."""
@@ -209,6 +228,8 @@ class _Rows:
         self._ends(branch, current, None)
         voltage = graph.sub(graph.probe(branch.plus, branch.minus), potential.value)
         value = graph.select(mode, voltage, graph.sub(current, flow.value))
+        across = graph.probe(branch.plus, branch.minus)
+        self._heat(branch, graph.select(mode, current, flow.value), graph.select(mode, potential.value, across))
         charge = None
         if potential.charge is not None or flow.charge is not None:
             zero = graph.const(0.0)

@@ -388,13 +388,21 @@ class Expressions:
         raise self.problems.mistake(node.line, f"unknown system function {node.name}; there are {known}")
 
     def temperature(self) -> Node:
-        """Of the lane [K]."""
-        return self.graph.input("environment", 0, bounds=(1e-3, 1e9))
+        """Of the lane [K], with what the device is warmer by where it heats itself."""
+        graph, heat = self.graph, self.work.heat
+        if heat is None:
+            return graph.input("environment", 0, bounds=(1e-3, 1e9))
+        with graph.within(graph.top):
+            own = graph.add(graph.input("environment", 0, bounds=(COLDEST, HOTTEST)), graph.probe(heat))
+            return graph.make("max", graph.make("min", own, graph.const(HOTTEST)), graph.const(COLDEST))
 
     def multiplicity(self) -> Node:
         """How many such devices stand in parallel."""
         return self.graph.input("environment", 1, bounds=(1e-30, 1e30))
 
+
+COLDEST, HOTTEST = 50.0, 2000.0
+"""[K] Of a device that heats itself, while its solution is looked for."""
 
 _MAKERS: dict[type[tree.Node], Callable[[Expressions, tree.Node], Quantity]] = {
     tree.Number: Expressions._number, tree.Text: Expressions._text, tree.Array: Expressions._array,

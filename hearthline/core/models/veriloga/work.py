@@ -45,7 +45,8 @@ class Message:
 @dataclass
 class Work:
     """What all stages share. `values` maps variables and gathered sums to what they are now; keys are names of variables
-    or tuples such as ("flow", branch)."""
+    or tuples such as ("flow", branch). `heat` is the net whose potential is what the device is warmer by [K], in a variant that
+    heats itself."""
 
     declared: Declared
     graph: Graph = field(default_factory=Graph)
@@ -62,6 +63,7 @@ class Work:
     messages: list[Message] = field(default_factory=list)
     in_loop: int = 0
     steps: int = 0
+    heat: int | None = None
 
     @property
     def problems(self):
