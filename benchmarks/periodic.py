@@ -56,7 +56,7 @@ def _one(snapshot: Snapshot) -> list[Row]:
     rest = np.zeros_like(phasors)
     rest[0] = solve(system).kept[0, 0]
     sources = excitation(system, 0, tones, TONE)[:, 1:]
-    Balance(counted, tones, found.frequencies, sources).solve(None, rest)
+    Balance(counted, tones, found.frequencies, sources).solve((), rest)
     along = circuit.along(found.balanced.tones, phasors)
     size = jacobian(circuit, found.balanced.tones, along, 2j * np.pi * found.frequencies, found.frequencies).reals
     dense, right = np.eye(size) + 0.1 * np.random.default_rng(1).random((size, size)), np.ones(size)

@@ -7,6 +7,7 @@ frequency, and S the sources (Kundert and Sangiovanni-Vincentelli 1986; Nakhla a
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -15,6 +16,7 @@ import numpy as np
 from hearthline.core.engine.periodic.circuit import ALIASED, Along, LaneCircuit
 from hearthline.core.engine.periodic.ends import Ends
 from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
+from hearthline.core.engine.periodic.mixing import Mixing
 from hearthline.core.engine.periodic.shooting import Shot
 from hearthline.core.engine.periodic.tones import Tones
 
@@ -71,17 +73,16 @@ class Balance:
     iterations: int = 0
     matrix: Jacobian | None = None
 
-    def solve(self, start: Begin | None, rest: np.ndarray) -> Balanced:
-        """From a state close by where there is such, else from the point at `rest` (products, unknowns); where Newton does not
-        come down at once, sources are changed step by step. Raises NotBalancedError."""
+    def solve(self, starts: Sequence[Begin], rest: np.ndarray) -> Balanced:
+        """From states close by where there are such, the likeliest first, else from the point at `rest` (products, unknowns);
+        where Newton does not come down at once, sources are changed step by step. Raises NotBalancedError."""
         still = Begin(rest, np.zeros_like(self.sources))
-        begins = [one for one in (start, still) if one is not None]
-        for begin in begins:
+        for begin in (*starts, still):
             try:
                 return self._refined(*self._newton(begin.phasors, self.sources), 0)
             except NotBalancedError:
                 continue
-        for begin in begins[:-1]:
+        for begin in starts[-1:]:
             try:
                 return self._changed(begin)
             except NotBalancedError:
@@ -122,13 +123,15 @@ class Balance:
         """With a matrix that is kept as long as its steps shrink quickly; it may be that of a neighbour."""
         self.circuit.trust()
         ends, fresh, begin = Ends(self.circuit), False, x
+        mixing = Mixing(ends.weights(x))
         for _ in range(MOST_LIMITED):
             along = self.circuit.along(self.tones, x)
             missing = self._missing(x, along, sources)
             if self.matrix is None:
                 self.matrix, fresh = self._matrix(along), True
+                mixing = Mixing(ends.weights(x))
             step = self._solved(self.matrix, missing, ends)
-            x = x + step
+            x = x + (step if along.limited else mixing.mixed(x, step))
             if _reached(ends, step, x, along, fresh):
                 return x, along
             if along.limited or not ends.shrunk <= KEPT:

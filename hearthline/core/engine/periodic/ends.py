@@ -20,6 +20,10 @@ class Ends:
         self.moved = np.full(circuit.size, np.inf)
         self.distance, self.shrunk = np.inf, 0.0
 
+    def weights(self, x: np.ndarray) -> np.ndarray:
+        """The tolerance of each unknown (unknowns,), at phasors x."""
+        return self.limits.reltol * np.abs(x).max(axis=0) + self.floor
+
     def _distance(self, step: np.ndarray, x: np.ndarray, largest: float) -> float:
         self.moved = np.abs(step).max(axis=0)
         rounding = np.where(self.nets, 0.0, 1e-13 * largest)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -16,7 +16,6 @@ from hearthline.core.engine.periodic.excitation import excitation
 from hearthline.core.engine.periodic.following import can_be_followed, driven, evened, said_of_shots
 from hearthline.core.engine.periodic.matrix import Jacobian
 from hearthline.core.engine.periodic.states import (
-    LANES_A_SHARE,
     TAIL,
     LaneState,
     Periodic,
@@ -34,6 +33,8 @@ from hearthline.core.outcome import Outcome
 
 FIRST_HARMONICS, ENOUGH_TO_TELL, MOST_HARMONICS = 8, 32, 256
 """To begin with, to see whether more will do, and at most, where their number is found."""
+DEPTH, FARTHEST = 2, 2.0
+"""Neighbours before the last one whose course is followed, and how much farther than the last step it may lead."""
 SHOT_FROM = 32
 """Harmonics from which on shooting is faster, where it can be done."""
 
@@ -111,15 +112,40 @@ def check_sources(system: System, hertz: np.ndarray, tones: Tones | None) -> Non
 
 @dataclass(frozen=True)
 class Neighbour:
-    """The lane before: its state, its sources, and the matrix that it ended with."""
+    """The lane before: its state, its sources, the matrix that it ended with, and the neighbours before it."""
 
     state: LaneState
     sources: np.ndarray
     matrix: Jacobian | None
+    before: tuple[Neighbour, ...] = ()
 
-    def begin(self, products: int) -> Begin:
-        """Where the next lane begins."""
-        return Begin(padded(self.state.balanced.phasors, products), self.sources)
+    def begins(self, sources: np.ndarray) -> list[Begin]:
+        """Where the next lane, of these sources, may begin: ahead of the last ones on the curve that they are on, where the
+        sources alone have grown, and here."""
+        products = len(sources)
+        here = Begin(padded(self.state.balanced.phasors, products), self.sources)
+        some = [*self.before, self]
+        sizes = [float(np.linalg.norm(one.sources)) for one in some]
+        wanted = float(np.linalg.norm(sources))
+        if len(some) < 2 or not all(_along(one.sources, sources) for one in some):
+            return [here]
+        if len(set(sizes)) < len(sizes) or abs(wanted - sizes[-1]) > FARTHEST * abs(sizes[-1] - sizes[-2]):
+            return [here]
+        ahead = np.zeros_like(here.phasors)
+        for k, one in enumerate(some):  # Lagrange's polynomial
+            others = np.array(sizes[:k] + sizes[k + 1 :])
+            weight = float(np.prod((wanted - others) / (sizes[k] - others)))
+            ahead += weight * padded(one.state.balanced.phasors, products)
+        return [Begin(ahead, sources), here]
+
+    def handed(self, depth: int = DEPTH) -> Neighbour:
+        """With as many neighbours as are of use."""
+        return replace(self, before=tuple(replace(one, before=(), matrix=None) for one in self.before[-depth:]))
+
+
+def _along(some: np.ndarray, others: np.ndarray) -> bool:
+    """Whether sources differ in nothing but their size."""
+    return bool(abs(np.vdot(some, others)) >= (1.0 - 1e-12) * np.linalg.norm(some) * np.linalg.norm(others) > 0.0)
 
 
 States = tuple[LaneState | None, ...]
@@ -143,22 +169,23 @@ def _each(
             if state is not None:
                 return state, Neighbour(state, sources, None)
         own, matrix = known[lane], None
-        start: Begin | None = None
+        begins: list[Begin] = []
         if own is not None:
-            start = Begin(padded(own.balanced.phasors, len(tones)), sources)
+            begins = [Begin(padded(own.balanced.phasors, len(tones)), sources)]
         elif before is not None:
-            start, matrix = before.begin(len(tones)), before.matrix
+            begins, matrix = before.begins(sources), before.matrix
         equations = Balance(circuit, tones, frequencies, sources, matrix=matrix)
         try:
-            state = LaneState(system, lane, tolerances, equations.solve(start, rest), hertz)
+            state = LaneState(system, lane, tolerances, equations.solve(begins, rest), hertz)
         except StoppedError:
             return None, None
         except NotBalancedError as error:
             failures[lane] = error
             return None, None
-        return state, Neighbour(state, sources, equations.matrix)
+        past = () if before is None else (*before.before, before)
+        return state, Neighbour(state, sources, equations.matrix, past).handed()
 
-    return each_lane(point, job, one, 1 if many else LANES_A_SHARE)
+    return each_lane(point, job, one, many)
 
 
 def _driven(

@@ -11,6 +11,7 @@ import numpy as np
 from threadpoolctl import threadpool_limits
 
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.periodic.balance import Balanced
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.startup import Startup
@@ -21,7 +22,8 @@ from hearthline.core.outcome import Outcome
 
 TAIL = 1e-4
 """Share of the largest phasor that the last two harmonics of any net may be, for their number to be enough."""
-LANES_A_SHARE = 8
+LANES_A_SHARE, FEW_RUNS, LONGEST_RUN = 8, 4, 64
+"""Lanes that stay together: so many in a row, or, where there are enough of them, runs in which one thing changes at a time."""
 MOMENTS = 2048
 """Of a period that was shot."""
 
@@ -87,13 +89,13 @@ def each_lane(
     point: Solution,
     job: Job,
     one: Callable[[int, Handed | None], tuple[LaneState | None, Handed | None]],
-    together: int = LANES_A_SHARE,
+    alone: bool = False,
 ) -> tuple[tuple[LaneState | None, ...], np.ndarray]:
     """The state of every lane that has an operating point, and how each ended. `one` takes a lane and what its neighbour has
-    handed on, and gives a state and what it hands on itself; so many lanes stay `together`."""
+    handed on, and gives a state and what it hands on itself; where each is `alone`, nothing is handed on."""
     outcomes = point.outcomes[:, 0].copy()
     states: list[LaneState | None] = [None] * len(outcomes)
-    shares = shares_of(len(outcomes), together)
+    shares = shares_of(len(outcomes), 1) if alone else runs_of(point.system.lanes)
     job.begin(len(outcomes), len(shares))
 
     def work(task: tuple[int, np.ndarray]) -> None:
@@ -144,6 +146,17 @@ def run_shares(work: Callable, tasks: list, workers: int) -> None:
 def shares_of(lanes: int, together: int = LANES_A_SHARE) -> list[np.ndarray]:
     """Neighbours stay together; which do depends on their number alone."""
     return np.array_split(np.arange(lanes), max(1, -(-lanes // together)))
+
+
+def runs_of(lanes: Lanes) -> list[np.ndarray]:
+    """Lanes that stay together: a neighbour is close by where one thing is another. Which do depends on the lanes alone."""
+    columns = [np.unique(np.array(lanes.corners), return_inverse=True)[1], lanes.celsius]
+    columns += [np.asarray(one) for one in (*lanes.parameters.values(), *lanes.sources.values())]
+    changed = sum((one[1:] != one[:-1]).astype(int) for one in columns)
+    runs = np.split(np.arange(len(lanes)), 1 + np.flatnonzero(changed > 1))
+    if len(runs) < FEW_RUNS:
+        return shares_of(len(lanes))
+    return [piece for run in runs for piece in np.array_split(run, -(-len(run) // LONGEST_RUN))]
 
 
 def tail_of(states: tuple[LaneState | None, ...], nets: int) -> float:
