@@ -74,7 +74,7 @@ def _functions() -> Iterator[str]:
     from hearthline.core.analyses import ANALYSES
     from hearthline.core.compiled.entry import Entry
     from hearthline.core.compiled.objects import kept
-    from hearthline.core.elements import DEVICES
+    from hearthline.core.elements import DEVICES, HOT
 
     modules = {name for one in ANALYSES.values() for name in one.drivers}
     modules |= {"hearthline.core.engine.kernels.following", "hearthline.core.engine.linear.pattern"}
@@ -83,7 +83,8 @@ def _functions() -> Iterator[str]:
         entries = [one for one in vars(import_module(module)).values() if isinstance(one, Entry)]
         found |= {one.name: one.__name__ for one in entries}
     names = sorted(found, key=lambda name: LONGEST.index(found[name]) if found[name] in LONGEST else len(LONGEST))
-    names += [f"{kind.kernel.function.__module__}:{kind.kernel.function.__name__}" for kind in DEVICES.values()]
+    kinds = [*DEVICES.values(), *HOT]
+    names += [f"{kind.kernel.function.__module__}:{kind.kernel.function.__name__}" for kind in kinds]
     yield from (name for name in dict.fromkeys(names) if kept(name) is None)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Protocol
 
+from hearthline.core.elements import hot_resistor
 from hearthline.core.elements.bipolar import BIPOLAR
 from hearthline.core.elements.capacitor import CAPACITOR
 from hearthline.core.elements.cccs import CCCS
@@ -12,6 +13,7 @@ from hearthline.core.elements.ccvs import CCVS
 from hearthline.core.elements.coupling import COUPLING
 from hearthline.core.elements.current_source import CURRENT_SOURCE
 from hearthline.core.elements.device import DeviceKind
+from hearthline.core.elements.die import die_kind
 from hearthline.core.elements.diode import DIODE
 from hearthline.core.elements.expression_source import EXPRESSION_SOURCE
 from hearthline.core.elements.inductor import INDUCTOR
@@ -51,6 +53,9 @@ DEVICES: Mapping[str, DeviceKind] = Derived(
     ELEMENTS, lambda: {letter: one.device for letter, one in ELEMENTS.items() if one.device is not None}
 )
 """The equations of elementary parts by their letters; everything else is a Verilog-A module."""
+
+HOT: tuple[DeviceKind, ...] = (hot_resistor.DEVICE, die_kind(1, 1, 0))
+"""Of circuits that heat themselves; one of each kernel."""
 
 
 def drives(element: Named) -> str:

@@ -12,7 +12,7 @@ import numpy as np
 from hearthline.core.circuit.checks import plain_paths, reacts_on_itself
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.constants import kelvin
-from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD
+from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD, hot_resistor
 from hearthline.core.elements.device import DeviceKind, Numbers
 from hearthline.core.engine.alike import alike
 from hearthline.core.engine.complaints import check_names, complain
@@ -29,6 +29,7 @@ from hearthline.core.engine.module import (
     prepare,
     set_up,
 )
+from hearthline.core.engine.on_die import HEAT, OnDie
 from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.engine.recall import Recall, key_of
 from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, WaveInLanes
@@ -36,6 +37,7 @@ from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
+from hearthline.core.models.veriloga.compiler import hot_variant
 from hearthline.core.process.models import ModelSet
 
 MULTIPLICITY = "m"
@@ -61,8 +63,10 @@ class _CardRows:
 class DeviceInstances:
     """Evaluates the elements of one netlist."""
 
-    def __init__(self, netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None):
-        self.netlist, self.models, self.lanes = netlist, models, lanes
+    def __init__(
+        self, netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None, on_die: OnDie | None = None
+    ):  # fmt: skip
+        self.netlist, self.models, self.lanes, self.on_die = netlist, models, lanes, on_die
         self.recall = recall or Recall()
         self.recall.begin(models, lanes)
         self.environment = Environment(lanes.parameters, lanes.celsius, {}, self._of_process, lanes.shares)
@@ -81,17 +85,17 @@ class DeviceInstances:
         self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
     def all(self) -> list[DeviceInstance]:
-        """Every element, in the order of the netlist. Raises CircuitError with part and place."""
+        """Every element, in the order of the netlist, and the die behind them. Raises CircuitError with part and place."""
         elements = self.netlist.elements
-        plain = len(elements) >= MANY and not self.deviating and not self.lanes.hot
+        plain = len(elements) >= MANY and not self.deviating and not self.lanes.hot and self.on_die is None
         many = alike(self.netlist, self.lanes, self._card) if plain else {}
         found = [item for one in elements for item in (many.get(id(one)) or self._recalled(one))]
         self._check_couplings()
-        return found
+        return found if self.on_die is None else [*found, self.on_die.element(self.lanes)]
 
     def _recalled(self, element: Element) -> tuple[DeviceInstance, ...]:
         """The items of an element, from before where nothing about it has changed."""
-        plain = not (self.lanes.mismatch or self.lanes.shares or self.lanes.hot)
+        plain = not (self.lanes.mismatch or self.lanes.shares or self.lanes.hot or self.on_die)
         key = key_of(element) if plain else None
         if key is None:
             return tuple(self.of(element))
@@ -188,7 +192,9 @@ class DeviceInstances:
 
     # modules
     def _module_item(self, element: Element) -> DeviceInstance:
-        rows = self._card_rows(element)
+        rows, heat = self._card_rows(element), self._heat_of(element)
+        if heat is not None:
+            rows = replace(rows, module=hot_variant(rows.module))
         module, given, values = rows.module, rows.given.copy(), rows.values.copy()
         parallel = np.ones(len(self.lanes))
         allowed = module.instance_names if element.model in self._card_names else tuple(module.index)
@@ -219,10 +225,16 @@ class DeviceInstances:
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
         if element.kind == "B" and own:
             own = (element.name, *own[1:])
+        inner = f"{element.name}.{HEAT}"
+        joined = prepared.nets if heat is None else tuple(heat if net == inner else net for net in prepared.nets)
         return DeviceInstance(
-            element.name, kind_of(module), prepared.nets, prepared.values, "", own, prepared.messages,
+            element.name, kind_of(module), joined, prepared.values, "", own, prepared.messages,
             initial=self._initial(element),
         )  # fmt: skip
+
+    def _heat_of(self, element: Element) -> str | None:
+        """The net of its heat, where it stands on a die."""
+        return None if self.on_die is None else self.on_die.net_of(element.name)
 
     @staticmethod
     def _usual(element: Element, module: Module, name: str) -> float:
@@ -322,6 +334,9 @@ class DeviceInstances:
 
     # elementary parts
     def _elementary(self, element: Element, kind: DeviceKind) -> DeviceInstance:
+        nets, heat = element.nets, self._heat_of(element)
+        if heat is not None and kind is DEVICES["R"]:
+            kind, nets = hot_resistor.DEVICE, (*nets, heat)
         card, card_numbers = self._card(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
@@ -337,7 +352,7 @@ class DeviceInstances:
         if "mag" in numbers:
             phasor = numbers["mag"] * np.exp(1j * np.radians(numbers["phase"]))
         return DeviceInstance(
-            element.name, kind, element.nets, table, element.control, own, kind.messages, wave, initial, phasor
+            element.name, kind, nets, table, element.control, own, kind.messages, wave, initial, phasor
         )
 
     def _initial(self, element: Element) -> np.ndarray | None:

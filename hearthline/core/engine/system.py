@@ -20,6 +20,7 @@ from hearthline.core.engine.instances import BRANCH, DeviceInstance, DeviceInsta
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.linear.pattern import Pattern, pattern_of
 from hearthline.core.engine.module import ModuleKind
+from hearthline.core.engine.on_die import HEAT, OnDie
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.recall import Recall
 from hearthline.core.engine.transient.waves import WaveInLanes
@@ -243,8 +244,11 @@ class System:
         return tuple(unknown.name for unknown in self.unknowns[: self.net_count])
 
 
-def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None) -> System:
-    """The system of `netlist` in all `lanes`; `recall` keeps what may be used again for a circuit much like it.
+def lower(
+    netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None, on_die: OnDie | None = None
+) -> System:  # fmt: skip
+    """The system of `netlist` in all `lanes`; `recall` keeps what may be used again for a circuit much like it. With parts that
+    stand `on_die` it heats itself: their temperatures are unknowns too.
 
     Raises CircuitError, naming part and place, for a circuit that cannot be solved, an unknown model or parameter, or
     a value out of its range.
@@ -252,7 +256,7 @@ def lower(netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | Non
     if (kelvin(lanes.celsius) <= 0).any():
         raise CircuitError(f"{lanes.celsius.min():g} °C is {BELOW_ZERO}")
     with no_collection():
-        items = DeviceInstances(netlist, models, lanes, recall)
+        items = DeviceInstances(netlist, models, lanes, recall, on_die)
         check(netlist, items.paths)
         return _Layout(netlist, lanes, items.all()).system()
 
@@ -270,7 +274,7 @@ class _Layout:
         nets = [net for net in nets if net != GROUND and net[0] != BRANCH]
         own = [(item, name) for item in items for name in item.unknowns]
         self.unknowns = (
-            *(Unknown("V", net) for net in nets),
+            *(Unknown("" if net.endswith(HEAT) else "V", net) for net in nets),
             *(Unknown("I" if name == item.name else "", name) for item, name in own),
         )
         self.net_count = len(nets)

@@ -1,0 +1,185 @@
+"""The die that parts stand on, as an element of the circuit: a net for each part, whose potential is what the part is warmer by
+than the surroundings [K], and whose flows are powers [W].
+
+Heat J_i flows into the die at each part. What is linear in it is Kirchhoff's integral θ of conductivity over temperature; a
+finger is at the temperature T(θ) above a back at T_0 + R Σ J (see `thermal.kirchhoff`), a part at the mean of its fingers f:
+
+    x_i = mean T(T_0 + R Σ J, θ_f) - T_0      θ_f = Σ_j M0_fj J_j + Σ_k s_ki      s_ki + τ_k ds_ki/dt = Σ_j Mk_ij J_j
+
+with a state s for each part and time constant; M0 and all Mk together are the thermal resistances times the conductivity.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from hearthline.core.elements.device import DeviceKind, Numbers
+from hearthline.core.models.layout import COUNT, NODE0
+from hearthline.core.models.signature import (
+    CAPACITANCE0,
+    CHARGE,
+    CHARGE0,
+    CONDUCTANCE0,
+    CURRENT,
+    CURRENT0,
+    VALUE0,
+    Array,
+    kernel,
+)
+
+HEADER = 10
+"""Values before the others: parts, time constants, conductances, capacitances, values; the surroundings' temperature [K], the
+resistance behind the die [K/W], exponent, conductivity [W/(m K)] at 300 K over 300 to the exponent, fingers. Then time
+constants, the place behind the last finger of each part, M0 (fingers, parts), and Mk (parts, parts) of each time constant."""
+REFERENCE = 300.0
+"""[K] At which a conductivity is given."""
+
+
+@kernel
+def _kernel(wants: int, span: Array, nodes: Array, w: Array) -> int:
+    """Terminals: the parts; unknowns: the heat that flows in at each [W], then the states, time constant by time constant."""
+    for number in range(span[COUNT]):
+        value = span[VALUE0]
+        parts, times = int(w[value]), int(w[value + 1])
+        conductances, capacitances = int(w[value + 2]), int(w[value + 3])
+        value += number * int(w[value + 4])
+        surroundings, behind = w[value + 5], w[value + 6]
+        power, conductivity, fingers = w[value + 7] + 1.0, w[value + 8], int(w[value + 9])
+        width = parts * (2 + times)
+        n = span[NODE0] + width * number
+        f, s = span[CURRENT0] + width * number, span[CONDUCTANCE0] + conductances * number
+        tau = value + 10
+        ends = tau + times
+        direct = ends + parts
+        slow = direct + fingers * parts
+        if wants & CURRENT:
+            whole = 0.0
+            for i in range(parts):
+                whole += w[nodes[n + parts + i]]
+            back = max(surroundings + behind * whole, 20.0)
+            place = s
+            for i in range(parts):
+                w[f + i] = w[nodes[n + parts + i]]
+                w[place] = 1.0
+                place += 1
+            first = 0
+            for i in range(parts):
+                own = place + 1
+                w[f + parts + i], w[place] = w[nodes[n + i]] + surroundings, 1.0
+                for j in range(parts + times):
+                    w[own + j] = 0.0
+                place = own + parts + times
+                last = int(w[ends + i])
+                for finger in range(first, last):
+                    theta = 0.0
+                    for j in range(parts):
+                        theta += w[direct + parts * finger + j] * w[nodes[n + parts + j]]
+                    for k in range(times):
+                        theta += w[nodes[n + 2 * parts + k * parts + i]]
+                    share, each = theta / conductivity, 1.0 / (last - first)
+                    if abs(power) < 1e-9:
+                        hot = back * math.exp(min(share, 50.0))
+                    else:
+                        least = 20.0**power if power > 0.0 else 1e5**power
+                        hot = max(back**power + power * share, least) ** (1.0 / power)
+                    by_theta = each * hot ** (1.0 - power) / conductivity
+                    by_back = each * behind * (hot / back) ** (1.0 - power)
+                    w[f + parts + i] -= each * hot
+                    for j in range(parts):
+                        w[own + j] -= by_theta * w[direct + parts * finger + j] + by_back
+                    for k in range(times):
+                        w[own + parts + k] -= by_theta
+                first = last
+            for k in range(times):
+                for i in range(parts):
+                    row = 2 * parts + k * parts + i
+                    total = w[nodes[n + row]]
+                    w[place] = 1.0
+                    place += 1
+                    for j in range(parts):
+                        m = w[slow + (k * parts + i) * parts + j]
+                        total -= m * w[nodes[n + parts + j]]
+                        w[place] = -m
+                        place += 1
+                    w[f + row] = total
+        if wants & CHARGE:
+            q, slope = span[CHARGE0] + width * number, span[CAPACITANCE0] + capacitances * number
+            for i in range(2 * parts):
+                w[q + i] = 0.0
+            for k in range(times):
+                for i in range(parts):
+                    row = 2 * parts + k * parts + i
+                    w[q + row] = w[tau + k] * w[nodes[n + row]]
+                    w[slope + k * parts + i] = w[tau + k]
+    return 0
+
+
+def _pattern(parts: int, times: int) -> tuple[tuple[int, int], ...]:
+    """Conductances in the order in which the kernel writes them."""
+    found = [(i, parts + i) for i in range(parts)]
+    for i in range(parts):
+        row = parts + i
+        found.append((row, i))
+        found += [(row, parts + j) for j in range(parts)]
+        found += [(row, 2 * parts + k * parts + i) for k in range(times)]
+    for k in range(times):
+        for i in range(parts):
+            row = 2 * parts + k * parts + i
+            found.append((row, row))
+            found += [(row, parts + j) for j in range(parts)]
+    return tuple(found)
+
+
+def _nothing(instance: Numbers, card: Numbers, celsius: np.ndarray) -> list[np.ndarray]:
+    raise NotImplementedError("a die is no part of a netlist")
+
+
+@cache
+def die_kind(parts: int, fingers: int, times: int) -> DeviceKind:
+    """A die with so many parts, fingers and time constants."""
+    states = tuple((2 * parts + k, 2 * parts + k) for k in range(parts * times))
+    values = HEADER + times + parts + fingers * parts + times * parts**2
+    return DeviceKind(
+        _kernel, parts, _nothing, values, (), unknowns=_unknowns(parts, times), pattern=_pattern(parts, times), slopes=states,
+        again=(die_kind, (parts, fingers, times)),
+    )  # fmt: skip
+
+
+def _unknowns(parts: int, times: int) -> tuple[str, ...]:
+    flows = tuple(f".heat{i + 1}" for i in range(parts))
+    return (*flows, *(f".state{k + 1}.{i + 1}" for k in range(times) for i in range(parts)))
+
+
+@dataclass(frozen=True)
+class DieNumbers:
+    """What the element is told of a die: the resistance behind it [K/W], exponent and conductivity [W/(m K)] at 300 K, the part
+    of each finger (fingers,), M0 (fingers, parts) [1/m], time constants [s] and their matrices (times, parts, parts) [1/m]."""
+
+    behind: float
+    exponent: float
+    conductivity: float
+    owners: np.ndarray
+    direct: np.ndarray
+    times: np.ndarray
+    slow: np.ndarray
+
+    @property
+    def kind(self) -> DeviceKind:
+        """Of the element."""
+        return die_kind(self.direct.shape[1], len(self.direct), len(self.times))
+
+    def values(self, surroundings: np.ndarray) -> np.ndarray:
+        """Of its kernel (lanes, values), at temperatures of the surroundings (lanes,) [K]."""
+        kind, parts = self.kind, self.direct.shape[1]
+        ends = np.cumsum(np.bincount(self.owners, minlength=parts))
+        found = np.empty((len(surroundings), kind.values))
+        found[:, :5] = parts, len(self.times), len(kind.conductance), len(kind.slopes), kind.values
+        found[:, 5] = surroundings
+        conductivity = self.conductivity / REFERENCE**self.exponent
+        found[:, 6:HEADER] = self.behind, self.exponent, conductivity, len(self.direct)
+        found[:, HEADER:] = np.concatenate([self.times, ends, self.direct.ravel(), self.slow.ravel()])
+        return found
