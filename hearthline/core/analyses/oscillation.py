@@ -96,8 +96,11 @@ def found_for(plan: Ask, system: System, wanted: Wanted, job: Job) -> Periodic:
     """The oscillation; the same one when asked for the same, as its phase noise does. Raises CircuitError."""
     from hearthline.core.engine.periodic.oscillating import oscillate
 
+    last: list[Periodic] = []
+
     def solved(system: System) -> Periodic:
-        return oscillate(system, wanted, plan.circuit.tolerances, job)
+        last[:] = [oscillate(system, wanted, plan.circuit.tolerances, job, last[0] if last else None)]
+        return last[0]
 
     def make() -> Periodic:
         heating = plan.circuit.heating

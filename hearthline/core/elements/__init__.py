@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Protocol
 
-from hearthline.core.elements import hot_resistor
 from hearthline.core.elements.bipolar import BIPOLAR
 from hearthline.core.elements.capacitor import CAPACITOR
 from hearthline.core.elements.cccs import CCCS
@@ -54,7 +53,7 @@ DEVICES: Mapping[str, DeviceKind] = Derived(
 )
 """The equations of elementary parts by their letters; everything else is a Verilog-A module."""
 
-HOT: tuple[DeviceKind, ...] = (hot_resistor.DEVICE, die_kind(1, 1, 0))
+HOT: tuple[DeviceKind, ...] = (die_kind(1, 1, 0),)
 """Of circuits that heat themselves; one of each kernel."""
 
 

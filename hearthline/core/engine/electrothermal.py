@@ -56,6 +56,8 @@ class Die:
         self.means = resistances(plan.die, boxes) @ share
         self.tops = peaks(plan.die, boxes) @ share
         self._mean = share.T
+        self.between = self._mean @ self.means
+        """Mean rise of each part by power in every other, times the conductivity (parts, parts) [1/m]."""
 
     def temperatures(self, ambient: np.ndarray, powers: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """[K] Of parts, of fingers and their peaks (lanes, ...), about ambient temperatures (lanes,) [K]."""
@@ -88,6 +90,29 @@ def heated(die: Die, lanes: Lanes, powers: Powers) -> Heated:
     return Heated(
         die.plan, hot_lanes(die.plan, lanes, found), found - ZERO_CELSIUS + away, fingers - ZERO_CELSIUS + away,
         tops - ZERO_CELSIUS + away, given + away, failures,
+    )  # fmt: skip
+
+
+def heated_by(die: Die, lanes: Lanes, celsius: np.ndarray, powers: np.ndarray) -> Heated:
+    """Where temperatures of parts [°C] and their powers [W] are known (lanes, parts)."""
+    _, fingers, tops = die.temperatures(kelvin(lanes.celsius), powers)
+    hot = hot_lanes(die.plan, lanes, celsius + ZERO_CELSIUS)
+    return Heated(die.plan, hot, celsius, fingers - ZERO_CELSIUS, tops - ZERO_CELSIUS, powers, {})
+
+
+def put_into(some: Heated, other: Heated, places: np.ndarray) -> Heated:
+    """With those of `other` in these lanes."""
+
+    def both(mine: np.ndarray, others: np.ndarray) -> np.ndarray:
+        made = mine.copy()
+        made[places] = others
+        return made
+
+    hot = {part: both(values, other.lanes.hot[part]) for part, values in some.lanes.hot.items()}
+    return Heated(
+        some.plan, replace(some.lanes, hot=hot), both(some.celsius, other.celsius), both(some.fingers, other.fingers),
+        both(some.peaks, other.peaks), both(some.powers, other.powers),
+        {int(places[lane]): why for lane, why in other.failures.items()},
     )  # fmt: skip
 
 

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hearthline.core.data.heat import hot_label, labels_of, peak_label, power_label, temperature_label
+from hearthline.core.engine.lanes import some_lanes
+from hearthline.core.errors import ModelError
 from hearthline.core.outcome import Outcome
 from hearthline.core.thermal.die import Plan, PlanError
 
@@ -17,6 +19,7 @@ if TYPE_CHECKING:
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.electrothermal import Die, Heated
     from hearthline.core.engine.lanes import Lanes
+    from hearthline.core.engine.on_die import OnDie
     from hearthline.core.engine.periodic.states import Periodic
     from hearthline.core.engine.solve import Tolerances
     from hearthline.core.engine.system import System
@@ -24,6 +27,9 @@ if TYPE_CHECKING:
 
 KEPT = "heated"
 """Where a system holds what was found when it was made."""
+
+Powers = Callable[["System"], np.ndarray]
+"""What parts turn into heat (lanes, parts) [W] where a system is; NaN in lanes that have no solution."""
 
 
 class Heating:
@@ -46,9 +52,103 @@ class Heating:
             hot_label(*one) for one in each
         }
 
+    # -- systems
+
     def at_rest(self, netlist: Netlist, lanes: Lanes) -> System:
         """The circuit at the temperatures of its operating points. Raises CircuitError, and PlanError for a part that is not
         there or has no power."""
+        from hearthline.core.engine.hot_point import hot_point
+        from hearthline.core.engine.system import carried, lower
+
+        if self.isothermal:
+            return lower(netlist, self.models, lanes)
+        common: dict = {}
+        hot = self._hot(netlist, lanes, common)
+        if hot is None:
+            return self._by_rounds(netlist, lanes, self._resting())
+        point = hot_point(hot, self._on_die(False), self.tolerances)
+        system = self._at(netlist, lanes, (point.rises, point.powers), self._resting(), common)
+        guesses = carried(hot.unknowns, point.solution.kept[:, 0], system.unknowns)
+        return _kept(replace(system, guesses=np.pad(np.nan_to_num(guesses), ((0, 0), (1, 0)))), self.of(system))
+
+    def about(self, system: System, solved: Callable[[System], Periodic]) -> System:
+        """The same at the temperatures of the mean powers of periodic states, which `solved` finds."""
+        from hearthline.core.engine.hot_point import means_of
+
+        netlist, lanes = system.netlist, replace(system.lanes, hot={})
+
+        def powers(system: System) -> np.ndarray:
+            return self._powers(system, [None if one is None else one.samples for one in solved(system).states])
+
+        common: dict = {}
+        hot = None if self.isothermal else self._hot(netlist, lanes, common, slow=True)
+        if hot is None:
+            return self._by_rounds(netlist, lanes, powers)
+        return self._at(netlist, lanes, means_of(solved(hot), self._on_die(True)), powers, common)
+
+    def of(self, system: System) -> Heated | None:
+        """What was found when a system was made."""
+        found: Heated | None = system.__dict__.get(KEPT)
+        return found
+
+    def _hot(self, netlist: Netlist, lanes: Lanes, common: dict, slow: bool = False) -> System | None:
+        """The circuit with its temperatures as unknowns; None where a part cannot be followed in its temperature."""
+        from hearthline.core.engine.on_die import followed
+        from hearthline.core.engine.system import lower
+
+        on_die = self._on_die(slow)
+        try:
+            return lower(netlist, self.models, lanes, None, on_die, common) if followed(netlist, on_die) else None
+        except ModelError:
+            return None
+
+    def _on_die(self, slow: bool) -> OnDie:
+        from hearthline.core.engine.electrothermal import die_of
+        from hearthline.core.engine.on_die import on_die_of
+
+        return on_die_of(die_of(self.plan), slow)
+
+    def _at(
+        self, netlist: Netlist, lanes: Lanes, known: tuple[np.ndarray, np.ndarray], powers: Powers, common: dict
+    ) -> System:  # fmt: skip
+        """At what parts are warmer by [K] with their powers [W], `known` (lanes, parts); lanes that have neither are looked at
+        in rounds. Raises PlanError."""
+        from hearthline.core.engine.electrothermal import heated_by, put_into
+        from hearthline.core.engine.system import lower
+
+        rises, given = known
+        lost = np.flatnonzero(~np.isfinite(rises).all(axis=1))
+        found = heated_by(self._die, lanes, np.nan_to_num(rises) + lanes.celsius[:, None], np.nan_to_num(given))
+        if len(lost):
+            rest = self.of(self._by_rounds(netlist, some_lanes(lanes, lost), powers))
+            found = found if rest is None else put_into(found, rest, lost)
+        system = lower(netlist, self.models, found.lanes, None, None, common)
+        self._inside(system)
+        return _kept(system, found)
+
+    def _by_rounds(self, netlist: Netlist, lanes: Lanes, powers: Powers) -> System:
+        """By temperatures of the powers at the last ones, again and again."""
+        from hearthline.core.engine.electrothermal import heated
+        from hearthline.core.engine.retuning import retuned
+        from hearthline.core.engine.system import lower
+
+        base = lower(netlist, self.models, lanes)
+        if self.isothermal:
+            return base
+        _ = base.static, base.dynamic  # made once, for all temperatures
+        found = heated(self._die, lanes, lambda hot: powers(retuned(base, self.models, hot)))
+        return _kept(retuned(base, self.models, found.lanes), found)
+
+    @cached_property
+    def _die(self) -> Die:
+        from hearthline.core.engine.electrothermal import die_of
+
+        return die_of(self.plan)
+
+    # -- powers
+
+    def _resting(self) -> Powers:
+        """Of operating points, each from the last one."""
         from hearthline.core.engine.solve import SourceSweep, solve
 
         last: list[np.ndarray] = []
@@ -57,40 +157,11 @@ class Heating:
             if last:  # at other temperatures it is not far
                 system = replace(system, guesses=last.pop())
             found = solve(system, SourceSweep(), self.tolerances)
-            known = np.nan_to_num(found.kept[:, 0])
-            last.append(np.pad(known, ((0, 0), (1, 0))))
-            points = [found.kept[k] if found.outcomes[k, 0] == Outcome.SOLVED else None for k in range(len(lanes))]
-            return self._powers(system, points)
+            last.append(np.pad(np.nan_to_num(found.kept[:, 0]), ((0, 0), (1, 0))))
+            ended = [outcome == Outcome.SOLVED for outcome in found.outcomes[:, 0]]
+            return self._powers(system, [kept if fine else None for kept, fine in zip(found.kept, ended, strict=True)])
 
-        return self._made(netlist, lanes, powers)
-
-    def about(self, system: System, solved: Callable[[System], Periodic]) -> System:
-        """The same at the temperatures of the mean powers of periodic states."""
-
-        def powers(system: System) -> np.ndarray:
-            return self._powers(system, [None if one is None else one.samples for one in solved(system).states])
-
-        return self._made(system.netlist, replace(system.lanes, hot={}), powers)
-
-    def _made(self, netlist: Netlist, lanes: Lanes, powers: Callable[[System], np.ndarray]) -> System:
-        from hearthline.core.engine.electrothermal import heated
-        from hearthline.core.engine.retuning import retuned
-        from hearthline.core.engine.system import lower
-
-        if self.isothermal:
-            return lower(netlist, self.models, lanes)
-        base = lower(netlist, self.models, lanes)
-        _ = base.static, base.dynamic  # made once, for all temperatures
-        found = heated(self._die, lanes, lambda hot: powers(retuned(base, self.models, hot)))
-        system = retuned(base, self.models, found.lanes)
-        system.__dict__[KEPT] = found
-        return system
-
-    @cached_property
-    def _die(self) -> Die:
-        from hearthline.core.engine.electrothermal import die_of
-
-        return die_of(self.plan)
+        return powers
 
     def _powers(self, system: System, points: list[np.ndarray | None]) -> np.ndarray:
         """Mean power of each part over the points of each lane (points, unknowns): (lanes, parts); NaN where there are none."""
@@ -118,10 +189,7 @@ class Heating:
                 raise PlanError(f"{message}; parts that do are {known}", part, "part")
         return inside
 
-    def of(self, system: System) -> Heated | None:
-        """What was found when a system was made."""
-        found: Heated | None = system.__dict__.get(KEPT)
-        return found
+    # -- what is told
 
     def curves(
         self, found: Heated, wide: Callable[[np.ndarray], np.ndarray]
@@ -140,3 +208,9 @@ class Heating:
                 units[power_label(one.part, number)] = "W"
             place += one.fingers
         return curves, {label: units.get(label, "°C") for label in curves}
+
+
+def _kept(system: System, found: Heated | None) -> System:
+    """With what was found of its temperatures."""
+    system.__dict__[KEPT] = found
+    return system

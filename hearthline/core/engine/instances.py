@@ -12,7 +12,7 @@ import numpy as np
 from hearthline.core.circuit.checks import plain_paths, reacts_on_itself
 from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
 from hearthline.core.constants import kelvin
-from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD, hot_resistor
+from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD
 from hearthline.core.elements.device import DeviceKind, Numbers
 from hearthline.core.engine.alike import alike
 from hearthline.core.engine.complaints import check_names, complain
@@ -64,9 +64,10 @@ class DeviceInstances:
     """Evaluates the elements of one netlist."""
 
     def __init__(
-        self, netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None, on_die: OnDie | None = None
+        self, netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None, on_die: OnDie | None = None,
+        common: dict[str, tuple[DeviceInstance, ...]] | None = None,
     ):  # fmt: skip
-        self.netlist, self.models, self.lanes, self.on_die = netlist, models, lanes, on_die
+        self.netlist, self.models, self.lanes, self.on_die, self.common = netlist, models, lanes, on_die, common
         self.recall = recall or Recall()
         self.recall.begin(models, lanes)
         self.environment = Environment(lanes.parameters, lanes.celsius, {}, self._of_process, lanes.shares)
@@ -95,6 +96,10 @@ class DeviceInstances:
 
     def _recalled(self, element: Element) -> tuple[DeviceInstance, ...]:
         """The items of an element, from before where nothing about it has changed."""
+        if self.common is not None and self._is_cold(element):
+            if element.name not in self.common:
+                self.common[element.name] = tuple(self.of(element))
+            return self.common[element.name]
         plain = not (self.lanes.mismatch or self.lanes.shares or self.lanes.hot or self.on_die)
         key = key_of(element) if plain else None
         if key is None:
@@ -103,6 +108,10 @@ class DeviceInstances:
         if found is None:
             found = self.recall.items[key] = tuple(self.of(element))
         return found
+
+    def _is_cold(self, element: Element) -> bool:
+        """Whether nothing makes it warmer than its surroundings."""
+        return self._heat_of(element) is None and not any(is_in(element.name, part) for part in self.lanes.hot)
 
     # coupled inductors
     def _couplings(self, element: Element) -> Iterator[DeviceInstance]:
@@ -225,11 +234,9 @@ class DeviceInstances:
         own = tuple(f"{element.name}.{t.name}" for t in module.terminals if t.kind in ("current", "state"))
         if element.kind == "B" and own:
             own = (element.name, *own[1:])
-        inner = f"{element.name}.{HEAT}"
-        joined = prepared.nets if heat is None else tuple(heat if net == inner else net for net in prepared.nets)
         return DeviceInstance(
-            element.name, kind_of(module), joined, prepared.values, "", own, prepared.messages,
-            initial=self._initial(element),
+            element.name, kind_of(module), _with_heat(element, prepared.nets, heat), prepared.values, "", own,
+            prepared.messages, initial=self._initial(element),
         )  # fmt: skip
 
     def _heat_of(self, element: Element) -> str | None:
@@ -334,9 +341,9 @@ class DeviceInstances:
 
     # elementary parts
     def _elementary(self, element: Element, kind: DeviceKind) -> DeviceInstance:
-        nets, heat = element.nets, self._heat_of(element)
+        heat = self._heat_of(element)
         if heat is not None and kind is DEVICES["R"]:
-            kind, nets = hot_resistor.DEVICE, (*nets, heat)
+            return self._hot_resistor(element, kind, heat)
         card, card_numbers = self._card(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
@@ -352,7 +359,34 @@ class DeviceInstances:
         if "mag" in numbers:
             phasor = numbers["mag"] * np.exp(1j * np.radians(numbers["phase"]))
         return DeviceInstance(
-            element.name, kind, nets, table, element.control, own, kind.messages, wave, initial, phasor
+            element.name, kind, element.nets, table, element.control, own, kind.messages, wave, initial, phasor
+        )
+
+    def _hot_resistor(self, element: Element, kind: DeviceKind, heat: str) -> DeviceInstance:
+        """One that heats itself is the library's, with the same numbers."""
+        card, card_numbers = self._card(element, kind)
+        check_names(element, kind, card)
+        numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
+        self._check_numbers(element, kind, numbers)
+        tnom = card_numbers["tnom"] * np.ones(len(self.lanes))
+        try:
+            (conductance,) = kind.prepare(numbers, card_numbers, tnom)
+        except ValueError as error:
+            raise complain(element, str(error)) from None
+        plain = library_module("resistor")
+        module = hot_variant(plain)
+        given, values = np.zeros((2, len(self.lanes), len(module.parameters)))
+        told = {"r": 1.0 / conductance, "tnom": tnom}
+        told |= {name: card_numbers[name] if numbers[name] is None else numbers[name] for name in ("tc1", "tc2")}
+        for name, value in told.items():
+            if value is not None:
+                values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
+        found, prepared = self._prepare(
+            element, element.nets, _CardRows(module, None, given, values), given, values, given[:, 0] * 0 + 1
+        )
+        own = tuple(f"{element.name}.{t.name}" for t in found.terminals if t.kind in ("current", "state"))
+        return DeviceInstance(
+            element.name, kind_of(found), _with_heat(element, prepared.nets, heat), prepared.values, "", own
         )
 
     def _initial(self, element: Element) -> np.ndarray | None:
@@ -467,6 +501,12 @@ class DeviceInstances:
             return as_array(self.of_cards.value(expression, scope), len(self.lanes))
         except ExpressionError as error:
             raise _card_error(card, f"{name}: {error}") from None
+
+
+def _with_heat(element: Element, nets: tuple[str, ...], heat: str | None) -> tuple[str, ...]:
+    """With the net of its part's heat in the place of its own."""
+    inner = f"{element.name}.{HEAT}"
+    return nets if heat is None else tuple(heat if net == inner else net for net in nets)
 
 
 def _card_error(card: Card, message: str) -> CircuitError:

@@ -71,11 +71,16 @@ def is_in(name: str, part: str) -> bool:
 
 def one_lane(lanes: Lanes, lane: int) -> Lanes:
     """A single one of them."""
+    return some_lanes(lanes, np.array([lane]))
+
+
+def some_lanes(lanes: Lanes, places: np.ndarray) -> Lanes:
+    """Those at these places."""
 
     def only(table: Mapping) -> dict:
-        return {key: values[lane : lane + 1] for key, values in table.items()}
+        return {key: values[places] for key, values in table.items()}
 
     return Lanes(
-        (lanes.corners[lane],), lanes.celsius[lane : lane + 1], only(lanes.parameters), only(lanes.sources),
+        tuple(lanes.corners[lane] for lane in places), lanes.celsius[places], only(lanes.parameters), only(lanes.sources),
         only(lanes.process), only(lanes.mismatch), only(lanes.shares), only(lanes.hot),
     )  # fmt: skip

@@ -1,11 +1,16 @@
-"""What a circuit that heats itself has more than one that does not: devices with a net for their heat, and the die between these."""
+"""What a circuit that heats itself has beside others: devices with a net for their heat, and the die between these."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from hearthline.core.circuit.netlist import Element, Netlist
 from hearthline.core.constants import kelvin
+from hearthline.core.elements import DEVICES, drives
 from hearthline.core.elements.die import DieNumbers
+from hearthline.core.engine.electrothermal import Die
 from hearthline.core.engine.instance import DeviceInstance
 from hearthline.core.engine.lanes import Lanes, is_in
 
@@ -30,8 +35,41 @@ class OnDie:
         """One for each part."""
         return tuple(part + HEAT for part in self.parts)
 
+    @property
+    def flows(self) -> tuple[str, ...]:
+        """Names of the unknowns that are powers of parts."""
+        return tuple(DIE + HEAT + one for one in self.numbers.kind.unknowns[: len(self.parts)])
+
     def element(self, lanes: Lanes) -> DeviceInstance:
         """The die."""
         kind, name = self.numbers.kind, f"{DIE}{HEAT}"
         own = tuple(name + one for one in kind.unknowns)
         return DeviceInstance(name, kind, self.nets, self.numbers.values(kelvin(lanes.celsius)), "", own)
+
+
+NEVER = 1e6
+"""[s] In which a die follows that is to be at its mean power."""
+
+
+def on_die_of(die: Die, slow: bool) -> OnDie:
+    """The parts of a plan; where it is `slow`, temperatures go with the mean of the powers alone."""
+    one, parts = die.plan.die, len(die.plan.sources)
+    between = die.between if slow else np.zeros((parts, parts))
+    numbers = DieNumbers(
+        one.resistance, one.exponent, one.conductivity, die.owners, die.means - between[die.owners], np.full(int(slow), NEVER),
+        between[None] if slow else np.zeros((0, parts, parts)),
+    )  # fmt: skip
+    return OnDie(die.plan.parts, numbers)
+
+
+def followed(netlist: Netlist, on_die: OnDie) -> bool:
+    """Whether all that stands on a die and turns power into heat is a device with a text, or a resistor."""
+    return all(on_die.net_of(one.name) is None or _knows_its_heat(one) for one in netlist.elements)
+
+
+def _knows_its_heat(element: Element) -> bool:
+    if element.device is not None:
+        return False
+    kind = DEVICES.get(element.kind)
+    stores = kind is not None and (kind.charged or kind.branch or bool(kind.slopes))
+    return kind is None or element.kind == "R" or stores or bool(element.model) or bool(drives(element))

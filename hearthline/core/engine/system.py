@@ -245,10 +245,12 @@ class System:
 
 
 def lower(
-    netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None, on_die: OnDie | None = None
+    netlist: Netlist, models: ModelSet, lanes: Lanes, recall: Recall | None = None, on_die: OnDie | None = None,
+    common: dict[str, tuple[DeviceInstance, ...]] | None = None,
 ) -> System:  # fmt: skip
     """The system of `netlist` in all `lanes`; `recall` keeps what may be used again for a circuit much like it. With parts that
-    stand `on_die` it heats itself: their temperatures are unknowns too.
+    stand `on_die` it heats itself: their temperatures are unknowns too. `common` keeps what the same circuit has as well in
+    lanes that differ in what is hot alone.
 
     Raises CircuitError, naming part and place, for a circuit that cannot be solved, an unknown model or parameter, or
     a value out of its range.
@@ -256,9 +258,18 @@ def lower(
     if (kelvin(lanes.celsius) <= 0).any():
         raise CircuitError(f"{lanes.celsius.min():g} °C is {BELOW_ZERO}")
     with no_collection():
-        items = DeviceInstances(netlist, models, lanes, recall, on_die)
+        items = DeviceInstances(netlist, models, lanes, recall, on_die, common)
         check(netlist, items.paths)
         return _Layout(netlist, lanes, items.all()).system()
+
+
+def carried(of: tuple[Unknown, ...], values: np.ndarray, to: tuple[Unknown, ...]) -> np.ndarray:
+    """Values (..., unknowns) of the unknowns of one system as those of another; 0 of what it does not have."""
+    place = {one: k for k, one in enumerate(of)}
+    found = np.zeros((*values.shape[:-1], len(to)), values.dtype)
+    there = [(k, place[one]) for k, one in enumerate(to) if one in place]
+    found[..., [k for k, _ in there]] = values[..., [k for _, k in there]]
+    return found
 
 
 class _Layout:

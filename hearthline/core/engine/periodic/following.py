@@ -9,6 +9,7 @@ import numpy as np
 
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import one_lane
+from hearthline.core.engine.on_die import HEAT
 from hearthline.core.engine.periodic.balance import Balanced
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.course import NEAR, Course, edges_of
@@ -122,8 +123,10 @@ def _enough(size: np.ndarray) -> int:
 
 
 def can_be_followed(system: System) -> bool:
-    """Whether all of a system can be: it is not too large, and nothing is known over frequency alone."""
-    return len(system.unknowns) <= MOST_UNKNOWNS and not system.dispersion(0, np.ones(1)).entries.size
+    """Whether all of a system can be: it is not too large, nothing is known over frequency alone, and no temperature in it goes
+    with the mean of its powers."""
+    slow = any(one.name.endswith(HEAT) for one in system.unknowns)
+    return len(system.unknowns) <= MOST_UNKNOWNS and not slow and not system.dispersion(0, np.ones(1)).entries.size
 
 
 def _waves(system: System, lane: int, hertz: np.ndarray) -> dict[str, WaveInLanes]:

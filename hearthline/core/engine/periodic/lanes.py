@@ -50,7 +50,7 @@ def balance(
     harmonics, before = FIRST_HARMONICS, np.inf
     followed = len(hertz) == 1 and can_be_followed(system)
     many = followed and tones is not None and len(tones) > SHOT_FROM
-    known: list[LaneState | None] = [None] * len(system.lanes) if near is None else list(near.states)
+    known: list[LaneState | None] = [None] * len(system.lanes) if near is None else list(near.on(system))
     point = solve(system, SourceSweep(), tolerances, None, (), job)
     failures: dict[int, NotBalancedError] = {}
     while True:

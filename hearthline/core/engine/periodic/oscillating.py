@@ -55,13 +55,14 @@ class Wanted:
 
 
 def oscillate(
-    system: System, wanted: Wanted, tolerances: Tolerances = DEFAULT, job: Job | None = None
+    system: System, wanted: Wanted, tolerances: Tolerances = DEFAULT, job: Job | None = None, near: Periodic | None = None
 ) -> Periodic:  # fmt: skip
-    """The oscillation of every lane; a lane that has none fails, and says why."""
+    """The oscillation of every lane, from states `near` of the same lanes where there are some; a lane that has none fails, and
+    says why."""
     begin, job = time.perf_counter(), job or Job()
     point = solve(system, SourceSweep(), tolerances, None, (), job)
     harmonics, before = wanted.harmonics or FIRST_HARMONICS, np.inf
-    known: list[LaneState | None] = [None] * len(system.lanes)
+    known: list[LaneState | None] = [None] * len(system.lanes) if near is None else list(near.on(system))
     while True:
         states, outcomes, failures = _each(system, point, wanted, one_tone(harmonics), tolerances, job, known)
         rough = tail_of(tuple(one for one in states if one is not None and one.balanced.shot is None), system.net_count)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
@@ -16,7 +16,7 @@ from hearthline.core.engine.periodic.balance import Balanced
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.startup import Startup
 from hearthline.core.engine.solve import Solution, Tolerances
-from hearthline.core.engine.system import System
+from hearthline.core.engine.system import System, carried
 from hearthline.core.errors import ConvergenceError
 from hearthline.core.outcome import Outcome
 
@@ -83,6 +83,18 @@ class Periodic:
     def iterations(self) -> int:
         """Of Newton, in all lanes."""
         return self.point.iterations + sum(one.balanced.iterations for one in self.states if one is not None)
+
+    def on(self, system: System) -> tuple[LaneState | None, ...]:
+        """The states as those of a system with much the same unknowns, to begin from."""
+        if system.unknowns == self.system.unknowns:
+            return self.states
+        return tuple(
+            None if one is None or one.balanced.shot is not None else self._on(one, system) for one in self.states
+        )
+
+    def _on(self, state: LaneState, system: System) -> LaneState:
+        phasors = carried(self.system.unknowns, state.balanced.phasors, system.unknowns)
+        return replace(state, system=system, balanced=replace(state.balanced, phasors=phasors))
 
 
 def each_lane(

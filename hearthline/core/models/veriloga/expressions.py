@@ -62,7 +62,7 @@ class Expressions:
                 line,
                 "ddt inside a condition may only be scaled, added and contributed; compute it before the condition",
             )
-        terminal = self.work.new_terminal(f"ddt{len(self.work.terminals)}", "state")
+        terminal = self.work.new_state("ddt")
         state = self.graph.probe(terminal)
         self.work.states.append((terminal, Quantity(self.graph.neg(state), quantity.charge)))
         return self.graph.add(quantity.value, state)

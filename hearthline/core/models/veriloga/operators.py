@@ -23,7 +23,7 @@ def _idt(made: Making, node: tree.Call) -> Quantity:
     if made.graph.current is not made.graph.top or made.work.in_loop:
         raise made.problems.mistake(node.line, "idt cannot stand inside a condition that may change, or a loop")
     rate = made.value(node.arguments[0])
-    terminal = made.work.new_terminal(f"idt{len(made.work.terminals)}", "state")
+    terminal = made.work.new_state("idt")
     state = made.graph.probe(terminal)
     flow = made.graph.neg(rate)
     if len(node.arguments) > 1:

@@ -80,6 +80,10 @@ class Work:
         self.terminals.append(Terminal(name, kind, discipline))
         return len(self.terminals) - 1
 
+    def new_state(self, word: str) -> int:
+        """One more that is a state, called the same whether the device heats itself or not."""
+        return self.new_terminal(f"{word}{len(self.terminals) - (self.heat is not None)}", "state")
+
     def step(self, line: int) -> None:
         """Counts a statement or call that is gone through. Raises TooLargeError where there are too many."""
         self.steps += 1
