@@ -44,7 +44,7 @@ TESTS = {
     "mesfet": (LAWS, DEVICES, MOS, *READ), "hemt": (LAWS, DEVICES, MOS, *READ), "nanotube": (LAWS, DEVICES, *READ),
     "varactor": (LAWS, *READ), "resistor": (LAWS, DEFAULTS), "capacitor": (LAWS, *READ),
     "memristor": ("tests/outside/test_memristor.py", *READ), "switch": (LAWS, "tests/outside/test_waveforms.py", DEFAULTS),
-    "mos": (MOS, CHARGES, *READ), "mos_hot": (MOS, CHARGES, DEFAULTS),
+    "mos": (MOS, CHARGES, *READ),
     "mos_rf": ("tests/outside/test_mos_rf.py", DEFAULTS),
 }  # fmt: skip
 """By the file's name without its ending; those of the folder `mos` are `mos`."""
@@ -53,7 +53,6 @@ WORDS = {
     "silicon": "",
     "junction": "",
     "mos": "",
-    "mos_hot": "hot or heat or default",
     "mos_rf": "",
 }
 """Which tests of these files; else those that speak of the module."""

@@ -15,7 +15,7 @@ from hearthline.core.elements import n_port
 from hearthline.core.errors import HearthlineError
 from hearthline.core.models.library import library_names
 
-HIDDEN_MODULES = {"resistor", "capacitor", "switch", "mos_hot"}
+HIDDEN_MODULES = {"resistor", "capacitor", "switch"}
 
 
 def shapes() -> set[str]:

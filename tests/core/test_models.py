@@ -25,7 +25,6 @@ GIVEN = {
     "mos": dict(w=5e-6, l=0.13e-6, dvt=0.03, eta=0.05, cov=3e-10, cj=1e-3, cjsw=1e-10, rdsw=2e-4, kf=1e-24),
     "mos1": dict(w=1e-5, l=1e-6, vto=0.45, kp=2e-4, gamma=0.4, phi=0.7, tox=4e-9, cj=1e-3, cjsw=1e-10, ad=1e-12, pd=4e-6,
                  cgso=3e-10, cgdo=3e-10, cgbo=1e-10, kf=1e-26, **{"as": 1e-12, "ps": 4e-6, "lambda": 0.08}),
-    "mos_hot": dict(w=5e-6, l=0.13e-6, eta=0.05, cov=3e-10, cj=1e-3),
     "mos_rf": dict(w=5e-6, l=0.13e-6, eta=0.05, cov=3e-10, cj=1e-3, rbd=2e-3, rbc=8e-3, excess=2),
     "nanotube": {}, "resistor": dict(rsh=300, vc1=0.01, vc2=1e-3, cpar=1e-4, kf=1e-20), "switch": {},
     "varactor": dict(cedge=2e-10, rwell=300),
@@ -98,7 +97,7 @@ def test_what_flows_in_flows_out_and_charge_is_conserved(name, data):
         assert np.abs(at.charge).max() > 0 or np.abs(at.capacitance).max() > 0
 
 
-@pytest.mark.parametrize("name", ["bipolar", "jfet", "mos", "mos1", "mos_hot", "nanotube"])
+@pytest.mark.parametrize("name", ["bipolar", "jfet", "mos", "mos1", "nanotube"])
 @examples(15)
 @given(data=st.data())
 def test_the_other_type_is_the_mirror_image(name, data):

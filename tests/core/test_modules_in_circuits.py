@@ -10,6 +10,7 @@ from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell, Part, Wire
 from hearthline.core.circuit.flatten import Library, flatten
 from hearthline.core.circuit.symbols import symbol_of_module
+from hearthline.core.engine.dc import operating_point
 from hearthline.core.engine.in_time import follow_source
 from hearthline.core.engine.lanes import Lanes
 from hearthline.core.engine.module import in_words
@@ -121,13 +122,23 @@ def test_bipolar_with_three_and_four_nodes():
     assert three["q1.ic"] == four["q1.ic"] > 0
 
 
-def test_own_heat_in_a_circuit():
-    """The inner thermal node is a rise of temperature; joined to another device's, both are as hot."""
-    card = ".model n mos_hot (rthw=20m)\n"
-    bias = "vd d 0 1.2\nvg g 0 1.2\n"
-    alone = point(f"{bias}x1 d g 0 0 n w=10u l=0.13u\n{card}")
-    assert alone["V(x1.dt)"] == approx(alone["x1.id"] * 1.2 * 20e-3 / 10e-6, rel=0.02)
-    shared = point(f"{bias}x1 d g 0 0 t n w=10u l=0.13u\nx2 d g 0 0 t n w=10u l=0.13u\n{card}")
+def test_a_net_of_heat_in_a_text(tmp_path):
+    """Left open, its rise is power times what leads away; joined to another device's, both are as hot."""
+    (tmp_path / "warm.va").write_text(
+        '`include "disciplines.vams"\nmodule warm(p, n, dt); inout p, n, dt; electrical p, n; thermal dt;\n'
+        "parameter real r = 10; parameter real rth = 100; analog begin I(p, n) <+ V(p, n) / (r * (1 + 1e-3 * Temp(dt)));\n"
+        "Pwr(dt) <+ Temp(dt) / rth - V(p, n) * I(p, n); end endmodule\n"
+    )
+
+    def hot(parts: str) -> dict:
+        (tmp_path / "t.cir").write_text(f't\nv1 a 0 1\n.veriloga "warm.va"\n{parts}\n.op\n')
+        netlist, models = flatten_deck(read(tmp_path / "t.cir", "t.cir"))
+        data = operating_point(netlist, models, Lanes()).dataset
+        return {label: float(values[0, 0]) for label, values in data.curves.items()}
+
+    alone = hot("x1 a 0 warm")
+    assert alone["V(x1.dt)"] == approx(-alone["I(v1)"] * 100, rel=1e-6)
+    shared = hot("x1 a 0 t warm\nx2 a 0 t warm")
     assert shared["V(t)"] == approx(alone["V(x1.dt)"], rel=1e-6)
 
 

@@ -80,7 +80,7 @@ def damaged(text: str, dice: random.Random) -> str:
     return "\n".join(lines)
 
 
-@pytest.mark.parametrize("name", [n for n in library_names() if n not in ("mos", "mos_hot", "mos1", "bipolar")])
+@pytest.mark.parametrize("name", [n for n in library_names() if n not in ("mos", "mos1", "bipolar")])
 def test_damaged_texts_are_refused_with_a_line_or_compile(name):
     """Random damage to the library's own texts: a ModelError whose every mistake has a place, or a module."""
     dice = random.Random(name)

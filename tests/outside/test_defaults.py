@@ -34,7 +34,6 @@ OURS = {
             "vsat": 1e5, "lvt": 6e-8, "leta": 6e-8, "lc": 1e-8, "vc": 0.3, "pb": 0.8, "mj": 0.4, "js": 1e-6, "af": 1, "tcv": 6e-4, "tnom": 27, "type": 1, "bex": -1.4, "vex": -0.5},
 }  # fmt: skip
 OURS["mos_rf"] = OURS["mos"] | {"rshg": 8, "ends": 1, "rcg": 10, "nqs": 0.2, "excess": 1}
-OURS["mos_hot"] = OURS["mos"] | {"rthw": 5e-3, "cthw": 1e-6}
 
 
 @pytest.mark.parametrize(("name", "defaults"), [*BERKELEY.items(), *OURS.items()])

@@ -118,16 +118,3 @@ def test_temperature():
     cold, hot = (at(device(kelvin=kelvin, tcv=7e-4), 1.0, 1.0) for kelvin in (250.15, 350.15))
     assert cold["vth"] - hot["vth"] == approx(0.07, abs=2e-3)
     assert hot["id"] < cold["id"]
-
-
-def test_own_heat():
-    """The thermal node carries the power, and heat lowers the current of a strongly inverted transistor."""
-    found = Device(library_module("mos_hot"), w=10e-6, l=0.13e-6)
-    cool = found.at(1.2, 1.2, 0, 0, 0.0, 1.2, 0.0)
-    names = [t.name for t in found.module.terminals]
-    where = names.index("dt")
-    x = [1.2, 1.2, 0.0, 0.0, 0.0, 1.2, 0.0]
-    power = -found.at(*x).current[where]
-    assert power == approx(1.2 * cool.readout["id"], rel=1e-6)
-    x[where] = 60.0
-    assert found.at(*x).readout["id"] < cool.readout["id"]

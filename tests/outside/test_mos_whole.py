@@ -261,33 +261,3 @@ def test_transit_frequency_is_where_the_current_gain_of_ac_is_one(text, name):
     collector = complex(found["I(vc).re"][0], found["I(vc).im"][0])
     # 1/h21 = 1/beta + j f/fT
     assert ft / 30 / abs((base / collector).imag) == approx(ft, rel=5e-3)
-
-
-def test_own_heat_flows_through_its_resistance():
-    """rth = rthw / w: the rise of a transistor left to itself is power times that, and its time constant rthw cthw."""
-    device = Device(library_module("mos_hot"), w=10e-6, l=0.13e-6, rthw=6e-3, cthw=2e-6)
-    where = [t.name for t in device.module.terminals].index("dt")
-    x = [1.2, 1.0, 0.0, 0.0, 0.0, 1.2, 0.0]
-    x[where] = 25.0
-    found = device.at(*x)
-    assert found.current[where] == approx(25 * 10e-6 / 6e-3 - 1.2 * (found.readout["id"]), rel=1e-6)
-    assert found.charge[where] == approx(2e-6 * 10e-6 * 25, rel=1e-9)
-    warmer = Device(library_module("mos"), kelvin=TN + 25, w=10e-6, l=0.13e-6).at(1.2, 1.0, 0, 0, 1.2, 0)
-    assert found.readout["id"] == approx(warmer.readout["id"], rel=1e-9)
-
-
-@pytest.mark.parametrize(
-    ("celsius", "within", "at", "beyond"),
-    [(27.0, 390.0, 400.0, 430.0), (27.0, -91.0, -100.0, -109.0), (-153.15, -66.0, -70.0, -75.0)],
-)
-def test_own_heat_stays_where_the_equations_hold(celsius, within, at, beyond):
-    """A rise between -100 and 400 K, and no colder than 50 K (our own bounds: no source)."""
-    device = Device(library_module("mos_hot"), kelvin=celsius + 273.15, w=10e-6, l=0.13e-6)
-    where = [t.name for t in device.module.terminals].index("dt")
-    current = []
-    for rise in (within, at, beyond):
-        x = [1.2, 1.0, 0.0, 0.0, 0.0, 1.2, 0.0]
-        x[where] = rise
-        current.append(device.at(*x).readout["id"])
-    assert current[1] == current[2]
-    assert current[0] != approx(current[1], rel=1e-3)

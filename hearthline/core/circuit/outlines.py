@@ -28,7 +28,7 @@ _OUTLINES: Mapping[str, Outline] = Derived(
 )
 _LIKE = {
     "diode": "D", "bipolar": "NPN", "jfet": "NJF", "mesfet": "NJF", "hemt": "NJF", "nanotube": "tube", "mos1": "NMOS",
-    "mos": "NMOS", "mos_hot": "NMOS", "mos_rf": "NMOS", "memristor": "memory", "peak_switch": "memory", "cnt_fet": "tube",
+    "mos": "NMOS", "mos_rf": "NMOS", "memristor": "memory", "peak_switch": "memory", "cnt_fet": "tube",
 }  # fmt: skip
 """Modules whose names the trade draws in a certain way."""
 
