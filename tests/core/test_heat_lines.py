@@ -15,9 +15,10 @@ from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.project_folder import read_project
 from tests.approximation import approx
-from tests.benches import bench_text
+from tests.benches import bench_text, ran
 
-DECK = "test\nv1 a 0 1\nr1 a b 10\nm1 b b 0 0 n w=10u l=1u\nc1 b 0 1p\n.model n nmos vto=0.4 kp=200u\n.end\n"
+PARTS = "v1 a 0 1\nr1 a b 10\nm1 b b 0 0 n w=10u l=1u\nc1 b 0 1p\n.model n nmos vto=0.4 kp=200u"
+DECK = f"test\n{PARTS}\n.end\n"
 HEAT = '[heat]\ndie = "400u, 300u, 100u"\nconductivity = "148"\nexponent = "-1.3"\n'
 SOURCE = '[[heat.sources]]\npart = "r1"\nat = "200u, 150u"\nsize = "2u, 20u"\nfingers = "3"\npitch = "10u"\n'
 
@@ -129,9 +130,9 @@ def test_what_has_no_solution_when_cold_does_not_run_away(tmp_path, capsys):
     assert "runs away" not in error
 
 
-def test_what_a_capacity_does_not_do_is_said(tmp_path, capsys):
-    """Time constants are not there yet: temperatures are those of the mean power, and the run says so."""
-    assert run(tmp_path, HEAT + 'capacity = "1.63e6"\n' + SOURCE) == 0
-    assert "capacity is not followed yet" in capsys.readouterr().err
-    assert run(tmp_path, HEAT + SOURCE) == 0
-    assert "capacity" not in capsys.readouterr().err
+def test_a_capacity_says_what_it_follows_with():
+    """How many time constants, and how exact they are, in the log; without one nothing moves."""
+    with_one = ran(PARTS, {"p": "point"}, ports={}, more=HEAT + 'capacity = "1.63e6"\n' + SOURCE)
+    assert any("time constants from" in line for line in with_one.log)
+    without = ran(PARTS, {"p": "point"}, ports={}, more=HEAT + SOURCE)
+    assert not any("time constants" in line for line in without.log)

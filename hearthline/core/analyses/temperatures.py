@@ -8,15 +8,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hearthline.core.analyses.kind import Ask, Piece
+from hearthline.core.constants import kelvin
+from hearthline.core.data.dataset import Dataset
 from hearthline.core.outcome import Outcome
 
 if TYPE_CHECKING:
     from hearthline.core.engine.heating import Heating
     from hearthline.core.engine.system import System
-
-
-MEAN = "capacity is not followed yet: temperatures are those of the mean power, without time constants"
-"""What must be known of a die that was told how much heat it holds."""
+    from hearthline.core.engine.transient.run import March
 
 
 def warm(plan: Ask, piece: Piece, system: System) -> Piece:
@@ -25,6 +24,22 @@ def warm(plan: Ask, piece: Piece, system: System) -> Piece:
     if heating is None or heating.labels & set(piece.dataset.curves):
         return piece
     return told(heating, piece, system)
+
+
+def followed(plan: Ask, march: March, data: Dataset) -> Dataset:
+    """A course in time with its temperatures, where these follow in time."""
+    heating, system = plan.circuit.heating, march.system
+    if heating is None or not heating.moves(system):
+        return data
+    columns = {k: place for place, k in enumerate(march.unknowns)}
+    shape = data.points.shape if data.ragged else (data.lanes, data.width)
+    rows = np.full((*shape, len(columns)), np.nan)
+    for track in march.tracks:
+        rows[track.lane, : len(track.rows)] = track.rows[:, 1 : 1 + len(columns)]
+    ambient = np.repeat(kelvin(system.lanes.celsius), shape[1])
+    found = heating.along(system, rows.reshape(-1, len(columns)), columns, ambient)
+    curves, units = heating.curves(found, lambda values: values.reshape(shape))
+    return replace(data, curves={**data.curves, **curves}, units={**data.units, **units})
 
 
 def told(heating: Heating, piece: Piece, system: System, points: int = 1) -> Piece:
@@ -47,10 +62,8 @@ def told(heating: Heating, piece: Piece, system: System, points: int = 1) -> Pie
         kept = {label: np.where(away, np.nan, values) for label, values in kept.items()}
     outcomes = np.where(away, int(Outcome.NO_CONVERGENCE), data.outcomes)
     done = piece.with_data(curves=kept, units={**data.units, **units}, outcomes=outcomes)
-    notes = (*piece.notes, MEAN) if heating.plan.die.capacity else piece.notes
-    return replace(
-        done, notes=notes, failures={**piece.failures, **{lane // points: why for lane, why in found.failures.items()}}
-    )
+    failures = {**piece.failures, **{lane // points: why for lane, why in found.failures.items()}}
+    return replace(done, log=(*piece.log, *heating.said(system)), failures=failures)
 
 
 def _cold(heating: Heating, piece: Piece, system: System) -> Piece:

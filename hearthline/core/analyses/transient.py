@@ -18,6 +18,7 @@ from hearthline.core.analyses.kind import (
     Setting,
     text_of,
 )
+from hearthline.core.analyses.temperatures import followed
 from hearthline.core.errors import AnalysisError
 from hearthline.core.quantity import field_text
 
@@ -104,13 +105,14 @@ class Transient(AnalysisKind):
 
         times, system = self.times(plan), plan.circuit.system(netlist, lanes)
         unknowns, variables = _kept(plan, system, len(lanes))
+        if unknowns is not None and plan.circuit.heating is not None:
+            unknowns = [*unknowns, *(k for k in plan.circuit.heating.unknowns(system) if k not in unknowns)]
 
         def stream(job: Job, keeper: Keeper | None) -> Piece:
             march = transient(system, times, plan.circuit.tolerances, unknowns, variables, job, keeper)
             failures = {lane: march.failure(lane) for lane in march.failed_lanes}
-            return Piece(
-                dataset_of(march), tuple(march.log()), failures, march.seconds, tuple(march.notes()), _counts(march)
-            )
+            data, log, notes = followed(plan, march, dataset_of(march)), tuple(march.log()), tuple(march.notes())
+            return Piece(data, log, failures, march.seconds, notes, _counts(march))
 
         return Lowered(system, 0.0, lambda job: stream(job, None), stream)
 

@@ -157,7 +157,8 @@ def _unknowns(parts: int, times: int) -> tuple[str, ...]:
 @dataclass(frozen=True)
 class DieNumbers:
     """What the element is told of a die: the resistance behind it [K/W], exponent and conductivity [W/(m K)] at 300 K, the part
-    of each finger (fingers,), M0 (fingers, parts) [1/m], time constants [s] and their matrices (times, parts, parts) [1/m]."""
+    of each finger (fingers,), M0 (fingers, parts) [1/m], time constants [s] at that conductivity and their matrices (times,
+    parts, parts) [1/m]."""
 
     behind: float
     exponent: float
@@ -182,4 +183,6 @@ class DieNumbers:
         conductivity = self.conductivity / REFERENCE**self.exponent
         found[:, 6:HEADER] = self.behind, self.exponent, conductivity, len(self.direct)
         found[:, HEADER:] = np.concatenate([self.times, ends, self.direct.ravel(), self.slow.ravel()])
+        conducts = (surroundings / REFERENCE) ** self.exponent
+        found[:, HEADER : HEADER + len(self.times)] /= conducts[:, None]
         return found

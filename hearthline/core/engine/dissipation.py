@@ -8,6 +8,7 @@ from hearthline.core.elements.device import DeviceKind
 from hearthline.core.elements.port import DEVICE
 from hearthline.core.engine.kernels.power import power_at
 from hearthline.core.engine.module import ModuleKind
+from hearthline.core.engine.on_die import HEAT
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
 from hearthline.core.engine.worker import new_memory
@@ -43,4 +44,5 @@ def _places(system: System) -> list[int]:
         k
         for k, at in enumerate(system.instance_places)
         if len(at.kind.conductance) and not (at.kind.drives or at.kind is DEVICE or at.kind.branch or _stores(at.kind))
+        if not at.name.endswith(HEAT)
     ]

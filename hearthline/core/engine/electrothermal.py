@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from hearthline.core.engine.lanes import Lanes
 from hearthline.core.errors import ConvergenceError
 from hearthline.core.quantity import write
 from hearthline.core.thermal.die import Plan
+from hearthline.core.thermal.impedance import Following, following
 from hearthline.core.thermal.kirchhoff import warmed
 from hearthline.core.thermal.series import peaks, resistances
 
@@ -59,6 +60,23 @@ class Die:
         self.between = self._mean @ self.means
         """Mean rise of each part by power in every other, times the conductivity (parts, parts) [1/m]."""
 
+    @cached_property
+    def following(self) -> Following:
+        """How heat follows in time."""
+        return following(self.plan, self.between)
+
+    def moving(
+        self, ambient: np.ndarray, powers: np.ndarray, states: np.ndarray
+    ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The same while it follows: with what is behind of each part at each time constant (lanes, times, parts) [W/m]."""
+        die = self.plan.die
+        back = ambient + die.resistance * powers.sum(axis=1)
+        held = self.following.matrices.sum(axis=0)[self.owners]
+        slow = states.sum(axis=1)[:, self.owners]
+        fingers = warmed(die, back[:, None], powers @ (self.means - held).T + slow)
+        tops = warmed(die, back[:, None], powers @ (self.tops - held).T + slow)
+        return fingers @ self._mean.T, fingers, tops
+
     def temperatures(self, ambient: np.ndarray, powers: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """[K] Of parts, of fingers and their peaks (lanes, ...), about ambient temperatures (lanes,) [K]."""
         die = self.plan.die
@@ -98,6 +116,13 @@ def heated_by(die: Die, lanes: Lanes, celsius: np.ndarray, powers: np.ndarray) -
     _, fingers, tops = die.temperatures(kelvin(lanes.celsius), powers)
     hot = hot_lanes(die.plan, lanes, celsius + ZERO_CELSIUS)
     return Heated(die.plan, hot, celsius, fingers - ZERO_CELSIUS, tops - ZERO_CELSIUS, powers, {})
+
+
+def heated_along(die: Die, ambient: np.ndarray, powers: np.ndarray, states: np.ndarray) -> Heated:
+    """While it follows, at ambient temperatures (rows,) [K]: powers (rows, parts) [W], states (rows, times, parts) [W/m]."""
+    parts, fingers, tops = die.moving(ambient, powers, states)
+    cold = ZERO_CELSIUS
+    return Heated(die.plan, Lanes(), parts - cold, fingers - cold, tops - cold, powers, {})
 
 
 def put_into(some: Heated, other: Heated, places: np.ndarray) -> Heated:

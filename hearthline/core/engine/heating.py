@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -11,15 +11,16 @@ import numpy as np
 
 from hearthline.core.data.heat import hot_label, labels_of, peak_label, power_label, temperature_label
 from hearthline.core.engine.lanes import some_lanes
+from hearthline.core.engine.on_die import HEAT, OnDie, Pace, followed, on_die_of
 from hearthline.core.errors import ModelError
 from hearthline.core.outcome import Outcome
+from hearthline.core.quantity import write
 from hearthline.core.thermal.die import Plan, PlanError
 
 if TYPE_CHECKING:
     from hearthline.core.circuit.netlist import Netlist
     from hearthline.core.engine.electrothermal import Die, Heated
     from hearthline.core.engine.lanes import Lanes
-    from hearthline.core.engine.on_die import OnDie
     from hearthline.core.engine.periodic.states import Periodic
     from hearthline.core.engine.solve import Tolerances
     from hearthline.core.engine.system import System
@@ -63,11 +64,15 @@ class Heating:
         if self.isothermal:
             return lower(netlist, self.models, lanes)
         common: dict = {}
-        hot = self._hot(netlist, lanes, common)
+        pace = Pace.HELD if self.plan.die.capacity else Pace.AT_ONCE
+        hot = self._hot(netlist, lanes, common, pace)
         if hot is None:
             return self._by_rounds(netlist, lanes, self._resting())
-        point = hot_point(hot, self._on_die(False), self.tolerances)
+        point = hot_point(hot, self._on_die(pace), self.tolerances)
         system = self._at(netlist, lanes, (point.rises, point.powers), self._resting(), common)
+        if pace == Pace.HELD:
+            begin = np.pad(np.nan_to_num(point.solution.kept[:, 0]), ((0, 0), (1, 0)))
+            return _kept(replace(hot, guesses=begin), self.of(system))
         guesses = carried(hot.unknowns, point.solution.kept[:, 0], system.unknowns)
         return _kept(replace(system, guesses=np.pad(np.nan_to_num(guesses), ((0, 0), (1, 0)))), self.of(system))
 
@@ -81,32 +86,35 @@ class Heating:
             return self._powers(system, [None if one is None else one.samples for one in solved(system).states])
 
         common: dict = {}
-        hot = None if self.isothermal else self._hot(netlist, lanes, common, slow=True)
+        if self.moves(system):
+            found = means_of(solved(system), self._on_die(Pace.HELD))
+            return _kept(replace(system), self.of(self._at(netlist, lanes, found, powers, common)))
+        hot = None if self.isothermal else self._hot(netlist, lanes, common, Pace.MEAN)
         if hot is None:
             return self._by_rounds(netlist, lanes, powers)
-        return self._at(netlist, lanes, means_of(solved(hot), self._on_die(True)), powers, common)
+        return self._at(netlist, lanes, means_of(solved(hot), self._on_die(Pace.MEAN)), powers, common)
+
+    def moves(self, system: System) -> bool:
+        """Whether temperatures are unknowns of a system, that follow in time."""
+        return any(one.name.endswith(HEAT) for one in system.unknowns)
 
     def of(self, system: System) -> Heated | None:
         """What was found when a system was made."""
         found: Heated | None = system.__dict__.get(KEPT)
         return found
 
-    def _hot(self, netlist: Netlist, lanes: Lanes, common: dict, slow: bool = False) -> System | None:
+    def _hot(self, netlist: Netlist, lanes: Lanes, common: dict, pace: Pace) -> System | None:
         """The circuit with its temperatures as unknowns; None where a part cannot be followed in its temperature."""
-        from hearthline.core.engine.on_die import followed
         from hearthline.core.engine.system import lower
 
-        on_die = self._on_die(slow)
+        on_die = self._on_die(pace)
         try:
             return lower(netlist, self.models, lanes, None, on_die, common) if followed(netlist, on_die) else None
         except ModelError:
             return None
 
-    def _on_die(self, slow: bool) -> OnDie:
-        from hearthline.core.engine.electrothermal import die_of
-        from hearthline.core.engine.on_die import on_die_of
-
-        return on_die_of(die_of(self.plan), slow)
+    def _on_die(self, pace: Pace) -> OnDie:
+        return on_die_of(self._die, pace)
 
     def _at(
         self, netlist: Netlist, lanes: Lanes, known: tuple[np.ndarray, np.ndarray], powers: Powers, common: dict
@@ -190,6 +198,28 @@ class Heating:
         return inside
 
     # -- what is told
+
+    def along(self, system: System, rows: np.ndarray, columns: Mapping[int, int], ambient: np.ndarray) -> Heated:
+        """Of a system that moves, at rows (rows, kept unknowns), with the place of each unknown among these, in surroundings
+        of these temperatures (rows,) [K]."""
+        from hearthline.core.engine.electrothermal import heated_along
+
+        on_die, place = self._on_die(Pace.HELD), {one.name: k for k, one in enumerate(system.unknowns)}
+        flows, states = (rows[:, [columns[place[name]] for name in names]] for names in (on_die.flows, on_die.states))
+        return heated_along(self._die, ambient, flows, states.reshape(len(rows), -1, len(self.plan.parts)))
+
+    def said(self, system: System) -> tuple[str, ...]:
+        """Of the time constants that a system follows with."""
+        if not self.moves(system):
+            return ()
+        found = self._die.following
+        first, last = (write(float(one), "s", 3) for one in (found.times.min(), found.times.max()))
+        within = f"within {100.0 * found.error:.2g} % of the series at any frequency"
+        return (f"heat follows with {len(found.times)} time constants from {first} to {last}, {within}",)
+
+    def unknowns(self, system: System) -> list[int]:
+        """Those that temperatures are told from, where they follow in time."""
+        return [k for k, one in enumerate(system.unknowns) if HEAT in one.name]
 
     def curves(
         self, found: Heated, wide: Callable[[np.ndarray], np.ndarray]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 
 import numpy as np
 
@@ -40,6 +41,11 @@ class OnDie:
         """Names of the unknowns that are powers of parts."""
         return tuple(DIE + HEAT + one for one in self.numbers.kind.unknowns[: len(self.parts)])
 
+    @property
+    def states(self) -> tuple[str, ...]:
+        """Names of those that follow in time, time constant by time constant."""
+        return tuple(DIE + HEAT + one for one in self.numbers.kind.unknowns[len(self.parts) :])
+
     def element(self, lanes: Lanes) -> DeviceInstance:
         """The die."""
         kind, name = self.numbers.kind, f"{DIE}{HEAT}"
@@ -51,14 +57,24 @@ NEVER = 1e6
 """[s] In which a die follows that is to be at its mean power."""
 
 
-def on_die_of(die: Die, slow: bool) -> OnDie:
-    """The parts of a plan; where it is `slow`, temperatures go with the mean of the powers alone."""
+class Pace(Enum):
+    """How temperatures follow powers: at once, as at rest; with the mean alone; or with the heat that the die holds."""
+
+    AT_ONCE = "at once"
+    MEAN = "mean"
+    HELD = "held"
+
+
+def on_die_of(die: Die, pace: Pace) -> OnDie:
+    """The parts of a plan."""
     one, parts = die.plan.die, len(die.plan.sources)
-    between = die.between if slow else np.zeros((parts, parts))
-    numbers = DieNumbers(
-        one.resistance, one.exponent, one.conductivity, die.owners, die.means - between[die.owners], np.full(int(slow), NEVER),
-        between[None] if slow else np.zeros((0, parts, parts)),
-    )  # fmt: skip
+    times, matrices = np.zeros(0), np.zeros((0, parts, parts))
+    if pace == Pace.MEAN:
+        times, matrices = np.array([NEVER]), die.between[None]
+    elif pace == Pace.HELD:
+        times, matrices = die.following.times, die.following.matrices
+    direct = die.means - matrices.sum(axis=0)[die.owners]
+    numbers = DieNumbers(one.resistance, one.exponent, one.conductivity, die.owners, direct, times, matrices)
     return OnDie(die.plan.parts, numbers)
 
 

@@ -22,13 +22,18 @@ def _terms(span: float, sizes: np.ndarray, fine: float) -> int:
     return int(min(MOST_TERMS, max(64.0, np.ceil(fine * span / sizes.min()))))
 
 
-def _means(span: float, middles: np.ndarray, sizes: np.ndarray, count: int) -> np.ndarray:
+def terms_of(die: Die, boxes: np.ndarray, fine: float = FINE) -> tuple[int, int]:
+    """Along both axes."""
+    return _terms(die.length, boxes[:, 2], fine), _terms(die.width, boxes[:, 3], fine)
+
+
+def cosine_means(span: float, middles: np.ndarray, sizes: np.ndarray, count: int) -> np.ndarray:
     """Of cosines over intervals (intervals, terms)."""
     m = np.arange(count)
     return np.cos(np.pi * np.outer(middles, m) / span) * np.sinc(np.outer(sizes, m) / (2.0 * span))
 
 
-def _weights(die: Die, rows: int, columns: int) -> np.ndarray:
+def mode_weights(die: Die, rows: int, columns: int) -> np.ndarray:
     """ε_m ε_n tanh(γ D) / (γ L W) (terms, terms) [1/m]."""
     m, n = np.arange(rows) / die.length, np.arange(columns) / die.width
     gamma = np.pi * np.sqrt(m[:, None] ** 2 + n[None, :] ** 2)
@@ -55,12 +60,12 @@ def peaks(die: Die, boxes: np.ndarray) -> np.ndarray:
 
 def _between(die: Die, targets: np.ndarray, boxes: np.ndarray) -> np.ndarray:
     """Mean rise of targets by power in boxes (targets, boxes) [1/m]."""
-    rows, columns = _terms(die.length, boxes[:, 2], FINE), _terms(die.width, boxes[:, 3], FINE)
-    weights = _weights(die, rows, columns)
+    rows, columns = terms_of(die, boxes)
+    weights = mode_weights(die, rows, columns)
     sides = []
     for some in (targets, boxes):
-        across = _means(die.length, some[:, 0], some[:, 2], rows)
-        along, kind = np.unique(_means(die.width, some[:, 1], some[:, 3], columns), axis=0, return_inverse=True)
+        across = cosine_means(die.length, some[:, 0], some[:, 2], rows)
+        along, kind = np.unique(cosine_means(die.width, some[:, 1], some[:, 3], columns), axis=0, return_inverse=True)
         sides.append((across, along, kind.ravel()))
     (across, along, kind), (over, beside, other) = sides
     found = np.empty((len(targets), len(boxes)))
@@ -97,7 +102,7 @@ class Surface:
 
 def surface(die: Die, boxes: np.ndarray, powers: np.ndarray, fine: float = FINE) -> Surface:
     """By powers [W] of rectangles."""
-    rows, columns = _terms(die.length, boxes[:, 2], fine), _terms(die.width, boxes[:, 3], fine)
-    across = _means(die.length, boxes[:, 0], boxes[:, 2], rows)
-    along = _means(die.width, boxes[:, 1], boxes[:, 3], columns)
-    return Surface(die, _weights(die, rows, columns) * ((across * powers[:, None]).T @ along))
+    rows, columns = terms_of(die, boxes, fine)
+    across = cosine_means(die.length, boxes[:, 0], boxes[:, 2], rows)
+    along = cosine_means(die.width, boxes[:, 1], boxes[:, 3], columns)
+    return Surface(die, mode_weights(die, rows, columns) * ((across * powers[:, None]).T @ along))

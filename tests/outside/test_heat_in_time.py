@@ -1,0 +1,148 @@
+"""Heat that follows in time: against the exact series of a slab, finite differences, and circuits in closed form."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.sparse import coo_array, diags_array
+from scipy.sparse.linalg import splu
+
+from hearthline.core.engine.electrothermal import Die as Resistances
+from hearthline.core.thermal.die import Die, HeatSource, Plan
+from tests.approximation import approx
+from tests.benches import curve, ran
+from tests.outside.test_heat import heat
+
+CAPACITY = 1.6e6
+PULSE = "i1 0 a pulse(0 {} 1u 1n 1n 1 2) ac 1\nr1 a 0 r=10 tc1={}\n"
+WARM = heat("r1:200u, 150u:1", more=f'capacity = "{CAPACITY:g}"')
+
+
+def following(plan: Plan):
+    """With the rises at rest beside it."""
+    die = Resistances(plan)
+    return die.following, die.between
+
+
+def test_a_slab_warms_up_as_its_series_says():
+    """All of the top heated: 1 - Σ 8 / ((2p+1)² π²) exp(-(2p+1)² π² k t / (4 c D²)) (Carslaw and Jaeger)."""
+    die = Die(200e-6, 100e-6, 50e-6, 100.0, 0.0, 0.0, CAPACITY)
+    found, between = following(Plan(die, (HeatSource("r1", (100e-6, 50e-6), (200e-6, 100e-6)),)))
+    assert between[0, 0] == approx(50e-6 / (200e-6 * 100e-6), rel=1e-6)
+    assert found.matrices.sum() == approx(between[0, 0], rel=1e-9)
+    t = np.geomspace(0.02, 3.0, 30) * CAPACITY * die.thickness**2 / die.conductivity
+    p = 2 * np.arange(400)[:, None] + 1
+    wanted = 1 - (
+        8 / (p * np.pi) ** 2 * np.exp(-((p * np.pi) ** 2) * t * 100.0 / (4 * CAPACITY * die.thickness**2))
+    ).sum(0)
+    steps = (found.matrices[:, 0, 0, None] * (1 - np.exp(-t / found.times[:, None]))).sum(axis=0) / between[0, 0]
+    assert steps == approx(wanted, abs=1.5 * found.error)
+    assert found.error < 0.05
+
+
+def by_cells(n: int, omega: np.ndarray) -> np.ndarray:
+    """Means over the heated rectangle and another one at angular frequencies [rad/s], of a box of 10 n x 8 n x 6 n cells, its
+    back held, of a conductivity of 1, by SciPy: (frequencies, 2)."""
+    nx, ny, nz, h = 10 * n, 8 * n, 6 * n, 4e-6 / n
+    index = np.arange(nx * ny * nz).reshape(nx, ny, nz)
+    pairs = [(index[1:], index[:-1]), (index[:, 1:], index[:, :-1]), (index[:, :, 1:], index[:, :, :-1])]
+    a = np.concatenate([one.ravel() for one, _ in pairs])
+    b = np.concatenate([one.ravel() for _, one in pairs])
+    back = index[:, :, -1].ravel()
+    rows, columns = np.concatenate([a, b, a, b, back]), np.concatenate([b, a, a, b, back])
+    values = h * np.concatenate([-np.ones(2 * len(a)), np.ones(2 * len(a)), 2.0 * np.ones(len(back))])
+    matrix = coo_array((values, (rows, columns))).tocsc()
+    heated, other = index[2 * n : 5 * n, 2 * n : 6 * n, 0], index[7 * n : 9 * n, n : 4 * n, 0]
+    power = np.zeros(index.size)
+    power[heated.ravel()] = 1.0 / heated.size
+    up, found = 0.5 * h / (heated.size * h * h), []
+    for one in omega:
+        field = splu((matrix + diags_array(np.full(index.size, 1j * one * CAPACITY / 100.0 * h**3))).tocsc()).solve(
+            power + 0j
+        )
+        found.append((field[heated].mean() + up, field[other].mean()))
+    return np.array(found)
+
+
+def test_it_follows_as_finite_differences_do():
+    """Of one part by itself, and by another, where most of the heat has time to come and where little has; cells of 2 µm and of
+    1.3 µm, their errors of second order taken away."""
+    die = Die(40e-6, 32e-6, 24e-6, 100.0, 0.0, 0.0, CAPACITY)
+    places = (HeatSource("a", (14e-6, 16e-6), (12e-6, 16e-6)), HeatSource("b", (32e-6, 10e-6), (8e-6, 12e-6)))
+    found, between = following(Plan(die, places))
+    omega = np.array([1e5, 1e6])
+    wanted = (9.0 * by_cells(3, omega) - 4.0 * by_cells(2, omega)) / 5.0
+    made = (found.matrices[None] / (1.0 + 1j * omega[:, None] * found.times)[:, :, None, None]).sum(axis=1)
+    for k in range(2):
+        assert abs(made[k, 0, 0] - wanted[k, 0]) < (found.error + 0.02) * between[0, 0]
+        assert abs(made[k, 1, 0] - wanted[k, 1]) < (found.error + 0.02) * between[1, 0]
+
+
+def test_no_more_heat_comes_out_than_goes_in():
+    """Every gathering of modes is a sum of squares, and two parts act on each other alike."""
+    die = Die(400e-6, 300e-6, 100e-6, 148.0, 0.0, 0.0, CAPACITY)
+    places = (
+        HeatSource("a", (100e-6, 150e-6), (4e-6, 20e-6), 3, 10e-6),
+        HeatSource("b", (240e-6, 60e-6), (10e-6, 10e-6)),
+    )
+    found, between = following(Plan(die, places))
+    assert found.matrices.sum(axis=0) == approx(between, rel=1e-9)
+    for one in found.matrices:
+        assert one == approx(one.T, rel=1e-9)
+        assert np.linalg.eigvalsh(one).min() > -1e-9 * np.trace(one)
+
+
+def test_a_resistor_warms_up_in_a_transient():
+    """A step of power into a resistor without a coefficient: its curve of temperature is the step answer of the die; the middle of
+    its finger is hotter, and the fast part of both comes first."""
+    run = ran(PULSE.format(0.1, 0), {"t": "transient to 200u error 1e-5"}, ports={}, more=WARM)
+    data = run.results["t"]
+    t = data.points[0] if data.points.ndim > 1 else data.points
+    die = Die(400e-6, 300e-6, 100e-6, 100.0, 0.0, 0.0, CAPACITY)
+    found, between = following(Plan(die, (HeatSource("r1", (200e-6, 150e-6), (4e-6, 20e-6)),)))
+    later = t > 1.02e-6
+    steps = found.matrices[:, 0, 0, None] * (1.0 - np.exp(-(t[later] - 1.0005e-6) / found.times[:, None]))
+    wanted = 27.0 + 0.1 * steps.sum(axis=0) / 100.0
+    here = curve(data, "r1.temperature")[later]
+    assert here == approx(wanted, abs=2e-3 * 0.1 * between[0, 0] / 100.0)
+    assert (curve(data, "r1.peak_temperature")[later] > here).all()
+    assert curve(data, "r1.temperature")[0] == approx(27.0, abs=1e-6)
+
+
+def test_small_signals_take_the_heat_along_below_its_corner():
+    """v = i R(T), T following i² R: from R + i R' 2 Z i R / (1 - Z i² R') at rest to R where nothing follows, with the thermal
+    impedance Z of the die between."""
+    amps, a = 0.1, 4e-3
+    parts = f"i1 0 a {amps} ac 1\nr1 a 0 r=10 tc1={a}\n"
+    lines = {"p": "point", "c": "ac from 1 to 1T points 2", "n": "noise of a by i1 from 1 to 1T points 2"}
+    run = ran(parts, lines, ports={}, more=WARM).results
+    die = Die(400e-6, 300e-6, 100e-6, 100.0, 0.0, 0.0, CAPACITY)
+    found, _ = following(Plan(die, (HeatSource("r1", (200e-6, 150e-6), (4e-6, 20e-6)),)))
+    rise = curve(run["p"], "r1.temperature")[0] - 27.0
+    resistance, slope = 10.0 * (1.0 + a * rise), 10.0 * a
+    z = (found.matrices[:, 0, 0] / 100.0 / (1.0 + 2j * np.pi * run["c"].points[:, None] * found.times)).sum(axis=1)
+    wanted = resistance + 2.0 * z * amps**2 * resistance * slope / (1.0 - z * amps**2 * slope)
+    np.testing.assert_allclose(curve(run["c"], "V(a)"), wanted, rtol=1e-6)
+    assert abs(wanted[0]) > 1.3 * resistance
+    assert abs(wanted[-1]) == approx(resistance, rel=1e-3)
+    x = z[0].real * amps**2 * slope  # noise is no power of its own: V = R (i - n) with T following V²/R
+    quiet = curve(run["n"], "noise.output")
+    assert quiet[0] / quiet[-1] == approx((1.0 + x) / (1.0 - x), rel=2e-3)
+
+
+@pytest.mark.parametrize(("frequency", "follows"), [("1", True), ("1G", False)])
+def test_a_large_sine_heats_at_twice_its_frequency(frequency, follows):
+    """So slow that the resistor is at the temperature of each moment, it bends as the static law of its heat; so fast that
+    only the mean is left, it is straight."""
+    parts, a = f"v1 a 0 sin(0 2 {frequency})\nr1 a 0 r=10 tc1=4e-3\n", 4e-3
+    data = ran(parts, {"b": f"balance at {frequency} harmonics 15"}, ports={}, more=WARM).results["b"]
+    plan = Plan(Die(400e-6, 300e-6, 100e-6, 100.0), (HeatSource("r1", (200e-6, 150e-6), (4e-6, 20e-6)),))
+    rth = float(Resistances(plan).between[0, 0]) / 100.0
+    phase = 2 * np.pi * np.arange(512) / 512
+    power = (2.0 * np.sin(phase)) ** 2 / 10.0 if follows else np.full(512, 0.2)
+    rise = (-1.0 + np.sqrt(1.0 + 4.0 * a * rth * power)) / (2.0 * a)
+    current = 2.0 * np.sin(phase) / (10.0 * (1.0 + a * rise))
+    wanted = 2.0 * np.abs(np.fft.fft(current)[1:6:2]) / 512
+    found = np.abs(curve(data, "I(v1)"))[1:6:2]
+    assert found[0] == approx(wanted[0], rel=1e-3)
+    assert found[1:] == approx(wanted[1:], abs=1e-3 * wanted[0])
