@@ -137,7 +137,7 @@ class PlaneStrip(Strip):
             self.plot.addItem(item, ignoreBounds=True)
             self.words.append(item)
 
-    def show_ghosts(self, traces: list[Trace], lanes: list[int]) -> None:
+    def show_ghosts(self, traces: list[Trace], lanes: list[int], whole: bool = False) -> None:
         """Curves of another run behind these."""
         for item in self.ghosts:
             self.plot.removeItem(item)

@@ -30,6 +30,7 @@ from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.bench.readings import describe_lane
 from hearthline.core.data.circles import Circle
 from hearthline.core.data.formula import Formula
+from hearthline.core.data.heat import tells_heat
 from hearthline.core.data.plane import PLANES
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import write
@@ -265,15 +266,18 @@ class Sheet(QWidget):
             strip.plot.setXLink(first.plot if together else None)
 
     def _show_ghosts(self, shown) -> None:
-        """The pinned run behind: its lanes of the same conditions, or its first."""
-        ghost, data = self.results.ghost, self.results.ghost_dataset
+        """The pinned run, or the circuit without its heat, behind: lanes of the same conditions, or the first."""
+        behind, _ = self.results.behind
+        data = behind.get(self.results.analysis)
         for strip, watches in zip(self.strips, shown, strict=True):
             if data is None:
                 strip.show_ghosts([], [])
                 continue
             lanes = group_lanes(data, self.axis, self._preferred()).mains or [(0, "")]
-            traces = [trace_of(self.desk.bench, ghost.run.results, watch) for watch in watches]
-            strip.show_ghosts([trace for trace in traces if not trace.problem], [lane for lane, _ in lanes])
+            cold = self.results.ghost is None  # temperatures are not worth a line there
+            wanted = [one for one in watches if not (cold and tells_heat(one.formula))]
+            traces = [trace_of(self.desk.bench, behind, watch) for watch in wanted]
+            strip.show_ghosts([trace for trace in traces if not trace.problem], [lane for lane, _ in lanes], cold)
 
     def _show_note(self) -> None:
         """What run this is, and on asking how it went; says so when the curves are not those of the circuit on the drawing."""
@@ -283,8 +287,8 @@ class Sheet(QWidget):
         note = "made before the last change: press Run again" if stale else self.results.note
         if self.results.missing and not stale:
             note = f"{self.results.missing} conditions are not computed yet: press Run"
-        if self.results.ghost is not None:
-            note += f" · behind it {self.results.ghost.note}"
+        if behind := self.results.behind[1]:
+            note += f" · behind it {behind}"
         self.note.setText(note)
         set_wrong(self.note, stale or bool(self.results.missing))
         failed = [

@@ -208,10 +208,12 @@ class Strip(QWidget):
                 self.dots.append(dots)
                 self.plot.addItem(dots, ignoreBounds=True)
 
-    def show_ghosts(self, traces: list[Trace], lanes: list[int]) -> None:
-        """Curves of another run behind these, of the lanes that stand for their groups."""
+    def show_ghosts(self, traces: list[Trace], lanes: list[int], whole: bool = False) -> None:
+        """Curves of another run behind these, of the lanes that stand for their groups; where they are to be seen `whole`, the
+        strip makes room for them."""
         for item in self.ghosts:
             self.plot.removeItem(item)
+        first = not self.ghosts
         self.ghosts, maximum = [], self._most_points()
         for trace in traces:
             for lane in lanes:
@@ -221,8 +223,10 @@ class Strip(QWidget):
                     pen = pg.mkPen(theme.color("quiet"), width=1.4, style=Qt.PenStyle.DotLine)
                     item = pg.PlotCurveItem(self.view_x(x), self.view_y(trace, y), pen=pen, connect="finite")
                     item.setZValue(5)
-                    self.plot.addItem(item, ignoreBounds=True)
+                    self.plot.addItem(item, ignoreBounds=not whole)
                     self.ghosts.append(item)
+        if whole and first and self.ghosts:
+            self.fit()
 
     def show_marks(self, places: list[tuple[Trace, int, float, str]]) -> None:
         """Where a reading was taken: (trace, lane, x, name) of each place."""

@@ -36,6 +36,9 @@ class Shown:
     bench: str = ""
 
 
+ISOTHERMAL = "the same without its heat"
+
+
 class Results(QObject):
     """Plain values with signals; the desk says which bench they are for."""
 
@@ -146,9 +149,12 @@ class Results(QObject):
         return self.run.results.get(self.analysis) if self.run else None
 
     @property
-    def ghost_dataset(self) -> Dataset | None:
-        """The shown analysis of the pinned run."""
-        return self.ghost.run.results.get(self.analysis) if self.ghost else None
+    def behind(self) -> tuple[Mapping[str, Dataset], str]:
+        """What stands behind the curves, and what it is called: the pinned run, or the shown one without its heat."""
+        if self.ghost is not None:
+            return self.ghost.run.results, self.ghost.note
+        cold = self.run.cold if self.run is not None else {}
+        return cold, ISOTHERMAL if cold else ""
 
     @property
     def note(self) -> str:

@@ -131,7 +131,7 @@ class Runner(QObject):
             self._thread.join()
 
     def _work(self, request: RunRequest, job: Job) -> None:
-        from hearthline.core.bench.run import run_bench, size_of  # late: see PointRequest
+        from hearthline.core.bench.run import run_bench, size_of, with_cold  # late: see PointRequest
         from hearthline.core.formats.run_file import write_run
 
         made = datetime.now()
@@ -146,7 +146,7 @@ class Runner(QObject):
                 return
             tell = self._teller(request, made)
             run = run_bench(request.snapshot, job, request.names, request.before, tell)
-            run = self._sampled(request, run, job, tell)
+            run = with_cold(self._sampled(request, run, job, tell), request.snapshot, job, request.names)
             numbers = Reader(request.snapshot.bench, run.results).all()
         except HearthlineError as error:
             self._arrived.emit(RunAnswer(request, made, error=error))

@@ -29,7 +29,7 @@ Failures = Mapping[str, Mapping[int, str]]
 class Run:
     """A finished or stopped run: its snapshot, a dataset for each analysis, the conditions, and a line for each help or failure
     on the way, `notes` among them, which a person must know of the results. `bases` says what each dataset was made of;
-    `samples` are those that were drawn, if any."""
+    `samples` are those that were drawn, if any; `cold` are the datasets of a circuit that heats itself where it does not."""
 
     snapshot: Snapshot | None
     results: Mapping[str, Dataset]
@@ -40,6 +40,7 @@ class Run:
     bases: Mapping[str, str] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
     samples: SampleSet | None = None
+    cold: Mapping[str, Dataset] = field(default_factory=dict)
 
     @property
     def complete(self) -> bool:

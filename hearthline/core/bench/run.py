@@ -63,6 +63,16 @@ def run_bench(
     return run
 
 
+def with_cold(run: Run, snapshot: Snapshot, job: Job, names: Iterable[str] | None = None) -> Run:
+    """A run of a circuit that heats itself with the same beside it where it does not: every part at the condition's
+    temperature. Raises HearthlineError."""
+    heat = snapshot.bench.heat
+    if heat is None or heat.isothermal or job.stopped:
+        return run
+    cold = run_bench(replace(snapshot, bench=replace(snapshot.bench, heat=replace(heat, isothermal=True))), job, names)
+    return replace(run, cold=cold.results)
+
+
 def wanted_labels(snapshot: Snapshot) -> dict[str, tuple[str, ...]]:
     """What watches and readings need of each analysis."""
     bench = snapshot.bench

@@ -30,3 +30,8 @@ def labels_of(parts: Sequence[tuple[str, int]]) -> set[str]:
     found = {label for part, _ in parts for label in (temperature_label(part), peak_label(part))}
     each = [(part, k + 1) for part, count in parts for k in range(count)]
     return found | {label(part, k) for part, k in each for label in (power_label, hot_label)}
+
+
+def tells_heat(formula: str) -> bool:
+    """Whether a formula asks for a temperature, or the power of a finger."""
+    return any(f".{word}" in formula for word in ("temperature", "peak_temperature", "hot")) or ".finger" in formula

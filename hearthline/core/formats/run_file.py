@@ -30,6 +30,8 @@ from hearthline.core.spread.pvt import Condition
 from hearthline.core.version import VERSION
 
 FORMAT = 2
+COLD = "isothermal "
+"""Begins the group of an analysis without heat."""
 SAMPLES = "sample-set"
 """The group of the samples; no analysis can be called so."""
 
@@ -108,6 +110,8 @@ def _free_name(folder: Path, key: str, made: datetime) -> Path:
 def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numbers]) -> None:
     for name, data in run.results.items():
         write_dataset_group(file.create_group(name), data)
+    for name, data in run.cold.items():
+        write_dataset_group(file.create_group(f"{COLD}{name}"), data)
     if run.samples is not None:
         write_samples(file.create_group(SAMPLES), run.samples)
     snapshot = run.snapshot
@@ -235,5 +239,6 @@ def _read(file, path: Path) -> StoredRun:
     log = tuple(json.loads(attributes["log"]))
     seconds = float(attributes["seconds"])
     samples = read_samples(file[SAMPLES]) if SAMPLES in file.groups else None
-    run = Run(None, results, record.conditions, log, seconds, failures, bases, samples=samples)
+    cold = {name: read_dataset(file[f"{COLD}{name}"]) for name in results if f"{COLD}{name}" in file.groups}
+    run = Run(None, results, record.conditions, log, seconds, failures, bases, samples=samples, cold=cold)
     return StoredRun(record, run)
