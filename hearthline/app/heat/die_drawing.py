@@ -24,6 +24,7 @@ class DieDrawing(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.picture: Picture | None = None
+        self.scale: tuple[float, float] | None = None
         self._selected = ""
         self._image: QImage | None = None
         self._taken: list[QRectF] = []
@@ -31,9 +32,9 @@ class DieDrawing(QWidget):
         self.setAccessibleName("die")
         theme.changed.connect(self._repaint)
 
-    def show_picture(self, picture: Picture | None) -> None:
-        """Another one, or none."""
-        self.picture = picture
+    def show_picture(self, picture: Picture | None, scale: tuple[float, float] | None = None) -> None:
+        """Another one, or none; between two temperatures [°C] that are paper and ember, or its own."""
+        self.picture, self.scale = picture, scale
         self._repaint()
 
     def select(self, part: str) -> None:
@@ -43,7 +44,7 @@ class DieDrawing(QWidget):
             self.update()
 
     def _repaint(self) -> None:
-        self._image = _image(self.picture) if self.picture is not None else None
+        self._image = _image(self.picture, self.scale) if self.picture is not None else None
         self.update()
 
     # -- places
@@ -173,10 +174,10 @@ class DieDrawing(QWidget):
         )
 
 
-def _image(picture: Picture) -> QImage:
+def _image(picture: Picture, scale: tuple[float, float] | None) -> QImage:
     """From paper to ember, even in lightness."""
-    low, high = float(picture.celsius.min()), float(picture.celsius.max())
-    share = (picture.celsius - low) / max(high - low, 1e-9)
+    low, high = scale or (float(picture.celsius.min()), float(picture.celsius.max()))
+    share = np.clip((picture.celsius - low) / max(high - low, 1e-9), 0.0, 1.0)
     ends = [np.array(QColor(theme.color(name)).getRgb()[:3], float) for name in ("paper", "ember")]
     colours = ends[0] + share.T[::-1, :, None] * (ends[1] - ends[0])
     rgb = np.ascontiguousarray(colours.astype(np.uint8))

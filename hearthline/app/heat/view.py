@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from hearthline.app.heat.die_drawing import DieDrawing
+from hearthline.app.heat.stops import Stop, stops_of
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import heading
 from hearthline.app.state.desk import Desk
@@ -30,6 +31,12 @@ class DieView(QWidget):
         super().__init__()
         self.desk = desk
         self.drawing, self.said, self.sums = DieDrawing(), Label(), Label()
+        self.along = QSlider(Qt.Orientation.Horizontal)
+        self.stops: list[Stop] = []
+        self._scale: tuple[float, float] | None = None
+        self.along.setAccessibleName("along the run")
+        self.along.setPageStep(1)
+        self.along.valueChanged.connect(lambda _: self.follow())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 8, 14, 8)
         layout.addWidget(heading("Die"))
@@ -37,6 +44,7 @@ class DieView(QWidget):
             label.setProperty("quiet", True)
             label.setWordWrap(True)
         layout.addWidget(self.said)
+        layout.addWidget(self.along)
         layout.addWidget(self.drawing, 1)
         layout.addWidget(self.sums)
         self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -45,6 +53,8 @@ class DieView(QWidget):
         desk.bench_changed.connect(self.follow)
         desk.selection_changed.connect(self._show_selected)
         desk.die.changed.connect(self._take)
+        for signal in (desk.results.run_changed, desk.results.analysis_changed, desk.results.lane_changed):
+            signal.connect(self.follow)
         self.follow()
 
     def showEvent(self, event) -> None:
@@ -59,6 +69,7 @@ class DieView(QWidget):
         self.drawing.setVisible(heat is not None)
         self.sums.setVisible(heat is not None)
         if heat is None or bench is None:
+            self.along.hide()
             self.said.setText(NOTHING)
             return
         if not self.isVisible() or point is None or point.snapshot.bench.key != bench.key:
@@ -74,13 +85,33 @@ class DieView(QWidget):
         except HearthlineError as error:
             self.said.setText(str(error))
             return
-        self.said.setText("At the operating point of the drawing. A click on a finger selects its part.")
+        self._list_stops(plan)
+        where, self._scale = "the operating point of the drawing", None
+        if 0 < self.along.value() <= len(self.stops):
+            stop = self.stops[self.along.value() - 1]
+            where, powers, celsius = f"{self.desk.results.analysis}, {stop.words}", stop.powers, stop.celsius
+            lowest = min(one.celsius + plan.die.resistance * float(one.powers.sum()) for one in self.stops)
+            self._scale = lowest, max(one.peak for one in self.stops)
+        more = (
+            "" if not self.stops or self.along.value() else " Drag along the run to see the die at each of its points."
+        )
+        self.said.setText(f"At {where}. A click on a finger selects its part.{more}")
         each = ", ".join(f"{part} {write(float(p), 'W', 3)}" for part, p in zip(plan.parts, powers, strict=True))
         self.sums.setText(f"{write(float(powers.sum()), 'W', 3)} in all: {each}")
         self.desk.die.ask(plan, powers, celsius)
 
+    def _list_stops(self, plan: Plan) -> None:
+        """The points of the shown run that the die can be seen at; the first place is the drawing's own."""
+        results = self.desk.results
+        data = results.dataset if not results.stale else None
+        lane = min(max(results.lane, 0), data.lanes - 1) if data is not None else 0
+        self.stops = stops_of(data, plan, lane)
+        with QSignalBlocker(self.along):
+            self.along.setRange(0, len(self.stops))
+        self.along.setVisible(bool(self.stops))
+
     def _take(self) -> None:
-        self.drawing.show_picture(self.desk.die.found)
+        self.drawing.show_picture(self.desk.die.found, self._scale)
         self._show_selected()
 
     def _pick(self, part: str) -> None:
