@@ -5,7 +5,13 @@
 
 from __future__ import annotations
 
+import os
+
 from hearthline.core.version import VERSION
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+"""Our threads divide the work among them, and our matrices are small. It is said before linear algebra is loaded: to change it
+while another thread calculates is not safe."""
 
 __version__ = VERSION
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -14,22 +16,37 @@ from hearthline.core.quantity import write
 from hearthline.core.thermal.picture import Picture
 
 MARGIN = 26.0
+FAR, CLOSE = 4, 6
+"""Pixels from which on a finger is dragged, and within which it stays on the line of another row."""
+
+
+@dataclass(frozen=True)
+class _Held:
+    """A row of fingers in hand: its number, where it was taken, and the middle that it is dragged to [m]."""
+
+    source: int
+    begin: QPointF
+    to: tuple[float, float] | None = None
 
 
 class DieDrawing(QWidget):
-    """Shows a picture to scale; `picked` tells the part of a finger that was clicked."""
+    """Shows a picture to scale; `picked` tells the part of a finger that was clicked, `moved` where the middle of a row was
+    dragged to [m]."""
 
     picked = pyqtSignal(str)
+    moved = pyqtSignal(str, float, float)
 
     def __init__(self) -> None:
         super().__init__()
         self.picture: Picture | None = None
         self.scale: tuple[float, float] | None = None
         self._selected = ""
+        self._held: _Held | None = None
         self._image: QImage | None = None
         self._taken: list[QRectF] = []
         self.setMinimumSize(220, 180)
         self.setAccessibleName("die")
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         theme.changed.connect(self._repaint)
 
     def show_picture(self, picture: Picture | None, scale: tuple[float, float] | None = None) -> None:
@@ -69,14 +86,55 @@ class DieDrawing(QWidget):
         return QRectF(self.place(x - 0.5 * w, y + 0.5 * h), self.place(x + 0.5 * w, y - 0.5 * h))
 
     def mousePressEvent(self, event) -> None:
-        """Picks the part of a finger."""
-        if self.picture is None:
+        """Picks the part of a finger, and takes its row in hand."""
+        if self.picture is None or event.button() != Qt.MouseButton.LeftButton:
             return
         plan = self.picture.plan
         for owner, box in zip(plan.owners, plan.boxes, strict=True):
             if self._box(box).adjusted(-2, -2, 2, 2).contains(event.position()):
+                self._held = _Held(int(owner), event.position())
                 self.picked.emit(plan.parts[int(owner)])
                 return
+
+    def mouseMoveEvent(self, event) -> None:
+        """Drags the row; near the middle of another one it stays on its line."""
+        held = self._held
+        if held is None or self.picture is None:
+            return
+        way = event.position() - held.begin
+        if held.to is None and abs(way.x()) + abs(way.y()) < FAR:
+            return
+        scale = self.picture.plan.die.length / self.frame().width()
+        middle = self.picture.plan.sources[held.source].middle
+        x = self._snapped(held.source, 0, middle[0] + way.x() * scale, scale)
+        y = self._snapped(held.source, 1, middle[1] - way.y() * scale, scale)
+        self._held = replace(held, to=(x, y))
+        self.update()
+
+    def mouseReleaseEvent(self, event) -> None:
+        """Puts it down."""
+        held, self._held = self._held, None
+        if held is not None and held.to is not None and self.picture is not None:
+            self.moved.emit(self.picture.plan.parts[held.source], *held.to)
+        self.update()
+
+    def keyPressEvent(self, event) -> None:
+        """Escape lets it go where it was."""
+        if event.key() == Qt.Key.Key_Escape and self._held is not None:
+            self._held = None
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
+    def _snapped(self, source: int, axis: int, place: float, scale: float) -> float:
+        assert self.picture is not None
+        sources = self.picture.plan.sources
+        near = [one.middle[axis] for k, one in enumerate(sources) if k != source]
+        line = min(near, key=lambda other: abs(other - place), default=None)
+        if line is not None and abs(line - place) < CLOSE * scale:
+            return line
+        step = 10.0 ** np.floor(np.log10(max(3.0 * scale, 1e-9)))
+        return float(f"{step * round(place / step):.6g}")
 
     # -- painting
 
@@ -95,6 +153,27 @@ class DieDrawing(QWidget):
         self._paint_peak(painter)
         self._paint_isotherms(painter)
         self._paint_sizes(painter)
+        self._paint_held(painter)
+
+    def _paint_held(self, painter: QPainter) -> None:
+        held, picture = self._held, self.picture
+        if held is None or held.to is None or picture is None:
+            return
+        plan, (x, y) = picture.plan, held.to
+        own = plan.sources[held.source]
+        painter.setPen(QPen(theme.color("teal"), 1.4, Qt.PenStyle.DashLine))
+        for box in replace(own, middle=held.to).boxes:
+            painter.drawRect(self._box(box))
+        painter.setPen(QPen(theme.color("teal"), 0.8, Qt.PenStyle.DotLine))
+        frame, at = self.frame(), self.place(x, y)
+        for k, other in enumerate(plan.sources):
+            if k != held.source and other.middle[0] == x:
+                painter.drawLine(QPointF(at.x(), frame.top()), QPointF(at.x(), frame.bottom()))
+            if k != held.source and other.middle[1] == y:
+                painter.drawLine(QPointF(frame.left(), at.y()), QPointF(frame.right(), at.y()))
+        painter.setFont(figure_font(11))
+        self._taken = []
+        self._paint_word(painter, QPointF(at.x(), at.y() - 22), f"{write(x, 'm', 4)}, {write(y, 'm', 4)}")
 
     def _paint_isotherms(self, painter: QPainter) -> None:
         picture = self.picture

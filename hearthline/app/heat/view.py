@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QSlider, QVBoxLayout, QWidget
 
 from hearthline.app.heat.die_drawing import DieDrawing
+from hearthline.app.heat.part_line import PartLine
 from hearthline.app.heat.stops import Stop, stops_of
+from hearthline.app.heat.trying import TryPanel
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import heading
 from hearthline.app.state.desk import Desk
+from hearthline.core.bench.heat import HeatSetup
+from hearthline.core.bench.heat_placing import moved_to, placed, with_line
 from hearthline.core.data.dataset import Dataset
 from hearthline.core.data.heat import power_label
 from hearthline.core.errors import HearthlineError
@@ -18,7 +25,7 @@ from hearthline.core.quantity import write
 from hearthline.core.thermal.die import Plan
 
 NOTHING = (
-    "This bench has no die. Write one into its text (bench, as text):\n\n"
+    "This bench has no die. Put its devices on one, or write one into its text (bench, as text):\n\n"
     '[heat]\ndie = "400u, 300u, 100u"\nconductivity = "148"\n\n'
     '[[heat.sources]]\npart = "m1"\nat = "200u, 150u"\nsize = "2u, 20u"\nfingers = "3"\npitch = "10u"'
 )
@@ -44,11 +51,21 @@ class DieView(QWidget):
             label.setProperty("quiet", True)
             label.setWordWrap(True)
         layout.addWidget(self.said)
+        self.put = QPushButton("Put the devices on a die")
+        self.put.clicked.connect(lambda _=False: self._put())
+        layout.addWidget(self.put, 0, Qt.AlignmentFlag.AlignLeft)
+        self.line = PartLine()
+        self.line.changed.connect(self._typed)
+        self.line.asked.connect(self._turn)
+        layout.addWidget(self.line)
         layout.addWidget(self.along)
         layout.addWidget(self.drawing, 1)
         layout.addWidget(self.sums)
+        self.trying = TryPanel(desk)
+        layout.addWidget(self.trying)
         self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.drawing.picked.connect(self._pick)
+        self.drawing.moved.connect(self._move)
         desk.point_solved.connect(self.follow)
         desk.bench_changed.connect(self.follow)
         desk.selection_changed.connect(self._show_selected)
@@ -70,8 +87,12 @@ class DieView(QWidget):
         self.sums.setVisible(heat is not None)
         if heat is None or bench is None:
             self.along.hide()
+            self.line.hide()
+            self.trying.hide()
+            self.put.setVisible(self.desk.snapshot is not None)
             self.said.setText(NOTHING)
             return
+        self.put.hide()
         if not self.isVisible() or point is None or point.snapshot.bench.key != bench.key:
             return
         if point.dataset is None:
@@ -126,6 +147,36 @@ class DieView(QWidget):
         selected, instance = self.desk.selection, self.desk.instance
         flat = instance.part(selected.name) if selected.kind == "part" and instance is not None else ""
         self.drawing.select(flat)
+        heat = self.desk.bench.heat if self.desk.bench is not None else None
+        self.line.show_part(heat, flat)
+        on_die = heat is not None and any(one.part.lower() == flat for one in heat.sources)
+        self.trying.show_part(flat if on_die else "")
+
+    # -- changing it
+
+    def _put(self) -> None:
+        """Every device with fingers, in rows by block."""
+        snapshot = self.desk.snapshot
+        if snapshot is not None:
+            self._try(lambda: placed(snapshot, snapshot.bench.heat), "devices on a die")
+
+    def _move(self, part: str, x: float, y: float) -> None:
+        heat = self.desk.bench.heat if self.desk.bench is not None else None
+        if heat is not None:
+            self._try(lambda: moved_to(heat, part, x, y), f"{part} on the die")
+
+    def _typed(self, setup: HeatSetup, field: str) -> None:
+        self._try(lambda: setup, f"{field} of {self.line.part} on the die")
+
+    def _turn(self, setup: HeatSetup, part: str, turn: str) -> None:
+        self._try(lambda: with_line(setup, part, turn=turn), f"{part} turned on the die")
+
+    def _try(self, made: Callable[[], HeatSetup], text: str) -> None:
+        """Changes the bench, or says why not."""
+        try:
+            self.desk.change_bench(replace(self.desk.bench, heat=made()), text)
+        except HearthlineError as error:
+            self.desk.tell(error)
 
 
 def _powers(plan: Plan, data: Dataset) -> np.ndarray:

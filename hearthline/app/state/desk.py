@@ -23,6 +23,7 @@ from hearthline.app.state.sizes import Sizes
 from hearthline.app.state.snapshots import Snapshots
 from hearthline.app.state.spread import SpreadState
 from hearthline.app.state.study import DeviceStudy
+from hearthline.app.state.trials import Trials
 from hearthline.app.state.values import PointValues, current_into
 from hearthline.app.state.warmth import Warmth
 from hearthline.app.state.worker import NewestWins
@@ -77,6 +78,7 @@ class Desk(QObject):
         self.results = Results(self)
         self.warmth = Warmth(self)
         self.offers, self.die, self.sizes = Offers(self), DieState(self), Sizes(self)
+        self.trials = Trials(self)
         self.matching = Matching(self)
         self.spread = SpreadState(self.results, self)
         self._snapshots = Snapshots(self.tell)
@@ -84,6 +86,7 @@ class Desk(QObject):
         for signal in (self.documents.changed, self.bench_changed):
             signal.connect(self.warmth.forget)
             signal.connect(self.sizes.forget)
+            signal.connect(self.trials.forget)
         self.documents.failed.connect(self.tell)
         self.live.answered.connect(self._take_point)
         self.checker = NewestWins("checks", self)
@@ -463,6 +466,7 @@ class Desk(QObject):
         self.offers.close()
         self.die.close()
         self.sizes.close()
+        self.trials.close()
         self.matching.close()
         self.spread.close()
         self.study.close()

@@ -22,6 +22,7 @@ class HeatLine:
     size: str
     fingers: str = "1"
     pitch: str = "0"
+    turn: str = "0"
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,10 @@ def _source(line: HeatLine) -> HeatSource:
     pitch = _number(part, "pitch", line.pitch)
     if pitch < 0:
         raise PlanError(f"a pitch is 0 or more, and not {line.pitch}", part, "pitch")
-    return HeatSource(part, (middle[0], middle[1]), (size[0], size[1]), int(fingers), pitch)
+    turn = _number(part, "turn", line.turn)
+    if turn not in (0.0, 90.0):
+        raise PlanError(f"a row is turned by 0 or by 90, and not by {line.turn}", part, "turn")
+    return HeatSource(part, (middle[0], middle[1]), (size[0], size[1]), int(fingers), pitch, turn == 90.0)
 
 
 def _numbers(part: str, key: str, text: str, count: int, positive: bool = True) -> list[float]:

@@ -14,7 +14,8 @@ def worker_count() -> int:
 
 
 class Job:
-    """Progress and stop of one run. Compiled code polls `flag` once an iteration, so a stop takes effect at once."""
+    """Progress and stop of one run at a time: compiled code writes into `progress`, so that two runs never share a job. It
+    polls `flag` once an iteration, so a stop takes effect at once."""
 
     def __init__(self, workers: int | None = None):
         self.workers = workers or worker_count()
@@ -32,6 +33,12 @@ class Job:
         self.total, self.progress = total, np.zeros(shares, np.int64)
         progress = self.progress
         self._lanes = lambda: progress * shares / max(1, total)
+
+    def beside(self) -> Job:
+        """Another one, of one thread, that is stopped with this."""
+        found = Job(1)
+        found.flag = self.flag
+        return found
 
     def follow(self, lanes: Callable[[], np.ndarray]) -> None:
         """Called by a solver that shares out lanes: asks how far each lane is, from 0 to 1."""

@@ -38,19 +38,22 @@ class Die:
 @dataclass(frozen=True)
 class HeatSource:
     """A part with its row of fingers: the middle of the row and the size of one finger along both axes [m], their number, and
-    the pitch along the first axis [m]."""
+    the pitch along the first axis [m]; a row that is turned has both axes exchanged."""
 
     part: str
     middle: tuple[float, float]
     size: tuple[float, float]
     fingers: int = 1
     pitch: float = 0.0
+    turned: bool = False
 
     @property
     def boxes(self) -> np.ndarray:
         """Middles and sizes of its fingers (fingers, 4) [m]."""
         offsets = self.pitch * (np.arange(self.fingers) - 0.5 * (self.fingers - 1))
         x, y = self.middle
+        if self.turned:
+            return np.array([(x, y + one, *self.size[::-1]) for one in offsets])
         return np.array([(x + one, y, *self.size) for one in offsets])
 
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
-from threadpoolctl import threadpool_limits
 
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes
@@ -139,20 +138,18 @@ def _ended(state: LaneState | None, job: Job) -> Outcome:
 
 
 def run_shares(work: Callable, tasks: list, workers: int) -> None:
-    """One task after the other, or on several threads. Linear algebra does not spread over processors: its matrices are too
-    small for that."""
+    """One task after the other, or on several threads."""
 
     def quiet(task: object) -> None:
         """What has led away gives no numbers, and is noticed by that."""
         with np.errstate(all="ignore"):
             work(task)
 
-    with threadpool_limits(limits=1):
-        if len(tasks) == 1:
-            quiet(tasks[0])
-            return
-        with ThreadPoolExecutor(workers) as pool:
-            list(pool.map(quiet, tasks))
+    if len(tasks) == 1:
+        quiet(tasks[0])
+        return
+    with ThreadPoolExecutor(workers) as pool:
+        list(pool.map(quiet, tasks))
 
 
 def shares_of(lanes: int, together: int = LANES_A_SHARE) -> list[np.ndarray]:
