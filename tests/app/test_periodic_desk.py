@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
 from hearthline.app.panels.sizes_view import SizeRow
@@ -13,6 +14,7 @@ from hearthline.core.analyses.line import parse_analysis
 from hearthline.core.bench.offered import offered
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.formats.project_folder import read_project
+from hearthline.core.formats.run_file import read_run
 
 
 def bare(key: str) -> Snapshot:
@@ -142,3 +144,71 @@ def test_a_bench_without_readings_has_nothing_to_rank_by(person):
     assert not view.ask.isEnabled()
     person.type_into(view.by, "300 %")
     assert "at most 100 %" in view.by.toolTip()
+
+
+def test_a_run_of_a_hot_bench_is_seen_beside_its_cold_one_and_along_the_die(person):
+    """Two curves of a watch, and the die at each power of the run without another one."""
+    desk, window = person.desk, person.window
+    desk.show_bench("pa_868_bench-hot")
+    line = parse_analysis("drive", "balance at 868M harmonics 3 within pin at -30,-12")
+    few = replace(desk.bench.grid, corners=("typ",))
+    desk.change_bench(replace(desk.bench, analyses=(line,), grid=few), "short")
+    window.show_side("both")
+    window.side.show_view("charts")
+    person.run()
+    run = desk.results.run
+    assert run.cold["drive"].lanes == run.results["drive"].lanes == 2
+    ghosts = [len(strip.ghosts) for strip in window.sheet.strips if strip.traces]
+    assert ghosts[0] > 0  # gain; temperatures have none
+    assert sum(ghosts) == ghosts[0]
+    assert "without its heat" in window.sheet.note.text()
+    gains = [float(values["drive"].curves["V(out)"][0, 1].real) for values in (run.cold, run.results)]
+    assert gains[0] != gains[1]
+    window.side.show_view("die")
+    view = window.side.view("die")
+    person.wait(lambda: view.along.isVisible() and view.along.maximum() == 2)
+    peaks = []
+    for place in (1, 2):
+        view.along.setValue(place)
+        person.wait(lambda: not desk.die.busy)
+        peaks.append(float(view.drawing.picture.peaks.max()))
+        assert "pin" in view.said.text()
+    assert peaks[0] > peaks[1] + 10.0  # driven harder, it is cooler
+    stored = read_run(desk.results.entries[0].path).run
+    assert set(stored.cold) == {"drive"}
+
+
+def test_fingers_are_put_dragged_and_typed(person):
+    """Devices get a place with a click; a row follows the mouse, as one step; a pitch that cannot be is refused in place."""
+    desk, window = person.desk, person.window
+    desk.show_bench("inv_x1-transfer")
+    window.show_side("both")
+    window.side.show_view("die")
+    view = window.side.view("die")
+    person.wait(lambda: desk.point is not None and desk.point.dataset is not None)
+    person.click(view.put)
+    person.wait(lambda: view.drawing.picture is not None)
+    assert {line.part for line in desk.bench.heat.sources} == {"m1", "m2"}
+    box = view.drawing.picture.plan.boxes[0]
+    part = view.drawing.picture.plan.parts[0]
+    before = view.drawing.picture.plan.sources[0].middle
+    begin = view.drawing.place(float(box[0]), float(box[1])).toPoint()
+    QTest.mousePress(view.drawing, Qt.MouseButton.LeftButton, pos=begin)
+    for way in (QPoint(10, -10), QPoint(30, -40)):
+        QTest.mouseMove(view.drawing, begin + way)
+    QTest.mouseRelease(view.drawing, Qt.MouseButton.LeftButton, pos=begin + QPoint(30, -40))
+    after = desk.bench.heat.plan().sources[0].middle
+    assert after[0] > before[0]
+    assert after[1] > before[1]
+    person.wait(lambda: view.drawing.picture.plan.sources[0].middle == after)
+    desk.select("part", part.upper())
+    assert view.line.isVisible()
+    person.type_into(view.line.lines["pitch"], "10n")
+    assert "pitch" in view.line.lines["pitch"].toolTip()
+    person.type_into(view.line.lines["pitch"], "5u")
+    QTest.keyClick(view.line.lines["pitch"], Qt.Key.Key_Return)
+    assert next(line.pitch for line in desk.bench.heat.sources if line.part == part) == "5u"
+    person.click(view.trying.chips["thickness"])
+    person.wait(lambda: desk.trials.found is not None)
+    assert (desk.trials.found.peaks[1:] >= desk.trials.found.peaks[:-1]).all()
+    assert view.trying.table.count() > 8
