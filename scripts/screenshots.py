@@ -19,8 +19,6 @@ from PyQt6.QtWidgets import QApplication
 
 from hearthline.app.start import DEMO, open_window
 from hearthline.app.state.matching import Wanted
-from hearthline.app.theme.palette import DAY, NIGHT
-from hearthline.app.theme.theme import theme
 from hearthline.app.window import Window
 from hearthline.core.circuit.cell import Label
 
@@ -62,11 +60,8 @@ def shoot_drawings(window: Window) -> None:
         wait_for(lambda: not desk.checker.busy)
         window.drawing.fit()
 
-    at("bias_core_bench-current", "X1")
-    window.show_side("both")
-    window.side.show_view("devices")
-    shoot(window, "devices")
     at("inv_x1_bench-edges")
+    window.show_side("both")
     cell = desk.cell
     broken = replace(
         cell,
@@ -204,13 +199,25 @@ def shoot_periodic(window: Window) -> None:
     QTest.qWait(300)
     shoot(window, "oscillator")
     desk.select("", "")
+    window.side.show_view("sizes")
+    desk.sizes.ask(desk.snapshot)
+    wait_for(lambda: desk.sizes.found is not None)
+    view = window.side.view("sizes")
+    view.prove(desk.sizes.found.ranked(view.reading)[1])
+    wait_for(lambda: bool(desk.sizes.proofs))
+    shoot(window, "sizes")
     run("pa_868_bench-hot", "drive", "both")
-    window.side.show_view("die")
-    wait_for(lambda: desk.die.found is not None and not desk.die.busy)
     desk.enter("X1")
     QTest.qWait(200)
     window.drawing.fit()
+    shoot(window, "hot-and-cold")
+    window.side.show_view("die")
+    wait_for(lambda: desk.die.found is not None and not desk.die.busy)
+    desk.select("part", "M2")
+    desk.trials.ask(desk.snapshot, "x1.m2", "pitch")
+    wait_for(lambda: desk.trials.found is not None)
     shoot(window, "die")
+    desk.select("", "")
     window.side.show_view("charts")
 
 
@@ -290,9 +297,6 @@ def main() -> None:
         wait_for(lambda: desk.point.snapshot.cell.part("M2").values["w"] == "3.2u")
         desk.run()
         wait_for(lambda: len(desk.results.entries) == 2)
-        theme.apply(NIGHT)
-        shoot(window, "night")
-        theme.apply(DAY)
         window.open_search()
         window.search.field.setText("m")
         window.search.put_away()
