@@ -8,6 +8,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.linalg import cg
 
 from hearthline.core.constants import BOLTZMANN
+from hearthline.core.errors import HearthlineError
 from hearthline.core.thermal.die import Die
 from hearthline.core.thermal.kirchhoff import warmed
 from hearthline.core.thermal.series import peaks, resistances, surface
@@ -160,3 +161,31 @@ def test_a_hot_neighbour_warms_the_others():
     rise = matrix @ np.array([0.1, 1e-3])
     for part, wanted in zip(("r1", "r2"), rise, strict=True):
         assert curve(data, f"{part}.temperature")[0] == approx(27.0 + wanted, abs=1e-4)
+
+
+def test_layers_below_the_die():
+    """All of the top heated: their resistances in series; a die cut into two layers is the die; a layer that conducts very well is a
+    back of one temperature; through one that hardly does, heat spreads over the whole die first."""
+    whole = np.array([[200e-6, 150e-6, 400e-6, 300e-6]])
+    layers = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((25e-6, 50.0), (500e-6, 380.0)))
+    wanted = (100e-6 / 148 + 25e-6 / 50 + 500e-6 / 380) / (400e-6 * 300e-6)
+    assert resistances(layers, whole)[0, 0] / 148.0 == approx(wanted, rel=1e-9)
+    cut = Die(400e-6, 300e-6, 60e-6, 148.0, layers=((40e-6, 148.0),))
+    assert resistances(cut, BOXES) == approx(resistances(DIE, BOXES), rel=1e-9)
+    copper = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((100e-6, 1e9),))
+    assert resistances(copper, BOXES) == approx(resistances(DIE, BOXES), rel=1e-5)
+    glue = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((50e-6, 0.1),))
+    alone = 148.0 * 50e-6 / 0.1 / (400e-6 * 300e-6)
+    apart = resistances(glue, BOXES) - alone
+    assert apart[0, 2] == approx(apart[1, 2], rel=0.2)
+    assert abs(apart[0, 2]) < 0.1 * alone
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [('layers = "20u"', "thickness and its conductivity"), ('layers = "20u 0"', "above 0"), ('layers = "20u 5"\ncapacity = "1e6"', "not followed")],
+)  # fmt: skip
+def test_layers_that_cannot_be(more, said):
+    """Each with what to do."""
+    with pytest.raises(HearthlineError, match=said):
+        ran("v1 a 0 1\nr1 a 0 10\n", {"p": "point"}, ports={}, more=heat("r1:200u, 150u:1", more=more))

@@ -9,7 +9,7 @@ from hearthline.core.quantity import read
 from hearthline.core.thermal.die import Die, HeatSource, Plan, PlanError
 
 SECTION, SOURCES = "heat", "sources"
-TEXTS = ("die", "conductivity", "exponent", "resistance", "capacity")
+TEXTS = ("die", "conductivity", "exponent", "resistance", "capacity", "layers")
 """Of the die, in a file."""
 
 
@@ -34,6 +34,7 @@ class HeatSetup:
     exponent: str = "0"
     resistance: str = "0"
     capacity: str = ""
+    layers: str = ""
     sources: tuple[HeatLine, ...] = ()
     isothermal: bool = False
     """Switched off by whoever runs it; it stands in no file."""
@@ -46,7 +47,13 @@ class HeatSetup:
         for key, value in (("resistance", resistance), ("capacity", capacity)):
             if value < 0:
                 raise PlanError(f"{key} is 0 or more, and not {value:g}", "", key)
-        die = Die(length, width, thickness, conductivity, _number("", "exponent", self.exponent), resistance, capacity)
+        layers = _layers(self.layers)
+        if layers and capacity:
+            raise PlanError(
+                "heat that layers hold is not followed; leave the capacity out, or the layers", "", "capacity"
+            )
+        exponent = _number("", "exponent", self.exponent)
+        die = Die(length, width, thickness, conductivity, exponent, resistance, capacity, layers)
         if not self.sources:
             raise PlanError("nothing stands on the die; add [[heat.sources]] with a part", "", "die")
         plan = Plan(die, tuple(_source(one) for one in self.sources))
@@ -70,6 +77,20 @@ def _source(line: HeatLine) -> HeatSource:
     if turn not in (0.0, 90.0):
         raise PlanError(f"a row is turned by 0 or by 90, and not by {line.turn}", part, "turn")
     return HeatSource(part, (middle[0], middle[1]), (size[0], size[1]), int(fingers), pitch, turn == 90.0)
+
+
+def _layers(text: str) -> tuple[tuple[float, float], ...]:
+    """Each as thickness and conductivity, from the die downwards."""
+    found = []
+    for one in text.split(",") if text.strip() else ():
+        numbers = one.split()
+        if len(numbers) != 2:
+            raise PlanError(
+                f"a layer is its thickness and its conductivity, as in: 20u 50, and not '{one.strip()}'", "", "layers"
+            )
+        thickness, conductivity = (_above("", "layers", number) for number in numbers)
+        found.append((thickness, conductivity))
+    return tuple(found)
 
 
 def _numbers(part: str, key: str, text: str, count: int, positive: bool = True) -> list[float]:

@@ -4,6 +4,9 @@ Sides are insulated, the back is of one temperature. With γ = π √((m/L)² + 
 θ(x, y) = Σ ε_m ε_n / (L W) · tanh(γ D) / γ · c_m c_n cos(mπx/L) cos(nπy/W), for a conductivity of 1, with c the means of the
 cosines over the rectangle and ε 1 for 0, else 2 (Carslaw and Jaeger, Conduction of Heat in Solids; Kokkas, IEEE Trans. Electron
 Devices 1974). Means over another rectangle have its own c again.
+
+With layers below, tanh(γ D) / γ is what a line of all layers shows at its end: from the back upwards z, 0 there, becomes
+(z + tanh(γ d) / (κ γ)) / (1 + z κ γ tanh(γ d)) through a layer of the thickness d, whose conductivity is κ times the die's.
 """
 
 from __future__ import annotations
@@ -34,15 +37,25 @@ def cosine_means(span: float, middles: np.ndarray, sizes: np.ndarray, count: int
 
 
 def mode_weights(die: Die, rows: int, columns: int) -> np.ndarray:
-    """ε_m ε_n tanh(γ D) / (γ L W) (terms, terms) [1/m]."""
+    """ε_m ε_n tanh(γ D) / (γ L W), or what layers make of it (terms, terms) [1/m]."""
     m, n = np.arange(rows) / die.length, np.arange(columns) / die.width
     gamma = np.pi * np.sqrt(m[:, None] ** 2 + n[None, :] ** 2)
-    with np.errstate(all="ignore"):
-        found = np.tanh(gamma * die.thickness) / gamma
-    found[0, 0] = die.thickness
+    found: np.ndarray | float = 0.0
+    for thickness, share in reversed([(die.thickness, 1.0), *((d, k / die.conductivity) for d, k in die.layers)]):
+        found = _through(found, gamma, thickness, share)
+    assert isinstance(found, np.ndarray)
     found[1:] *= 2.0
     found[:, 1:] *= 2.0
     return found / (die.length * die.width)
+
+
+def _through(below: np.ndarray | float, gamma: np.ndarray, thickness: float, share: float) -> np.ndarray:
+    """What the top of a layer shows over what lies below it [m]."""
+    rise = np.tanh(gamma * thickness)
+    with np.errstate(all="ignore"):
+        found = (below + rise / (share * gamma)) / (1.0 + below * share * gamma * rise)
+    found[0, 0] = (below if isinstance(below, float) else below[0, 0]) + thickness / share
+    return found
 
 
 def resistances(die: Die, boxes: np.ndarray) -> np.ndarray:
