@@ -74,6 +74,12 @@ def test_the_selected_device_shows_how_its_noise_acts(person):
     assert not any(trace.problem for strip in window.sheet.strips for trace in strip.traces)
     desk.select("", "")
     assert [strip.traces[0].watch.shown for strip in window.sheet.strips if strip.traces] == before
+    desk.results.show_analysis("swing")
+    desk.select("net", "outp")
+    net = [strip.traces[0] for strip in window.sheet.strips if strip.traces]
+    assert [trace.watch.formula for trace in net] == ["in_time(V(outp))", "in_time(shift(outp))"]
+    assert "10 µA lock" in net[1].watch.title
+    assert not any(trace.problem for trace in net)
 
 
 def test_the_die_shows_what_is_hot_and_leads_to_it(person):

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from hearthline.app.charts.curves import Trace, groups, in_strips, range_at, read_at, trace_of
 from hearthline.app.charts.family import CurveFamily, axes_of, group_lanes, telling_axis
 from hearthline.app.charts.marking import Marking
-from hearthline.app.charts.part_watches import part_watches
+from hearthline.app.charts.part_watches import net_watches, part_watches
 from hearthline.app.charts.plane_circles import circles_at, targets
 from hearthline.app.charts.plane_strip import PlaneStrip
 from hearthline.app.charts.reading_row import Reading
@@ -176,8 +176,11 @@ class Sheet(QWidget):
 
     def _part_watches(self) -> tuple[Watch, ...]:
         selected, instance = self.desk.selection, self.desk.instance
+        results = self.results
+        if selected.kind == "net" and instance is not None:
+            return net_watches(results.analysis, results.dataset, instance.net(selected.name), self.lane_read())
         flat = instance.part(selected.name) if selected.kind == "part" and instance is not None else ""
-        return part_watches(self.desk.bench, self.results.analysis, self.results.dataset, flat, self.lane_read())
+        return part_watches(self.desk.bench, results.analysis, results.dataset, flat, self.lane_read())
 
     def _selected(self) -> None:
         """Another device: its curves where there are some, and those of the bench again where there are none."""
