@@ -101,7 +101,12 @@ def test_the_die_shows_what_is_hot_and_leads_to_it(person):
     boxes = picture.plan.boxes
     person.click(view.drawing, view.drawing.place(float(boxes[0, 0]), float(y)))
     assert (desk.selection.kind, desk.selection.name) == ("part", "M2")
+    QTest.mouseMove(view.drawing, view.drawing.place(x, y).toPoint())
+    cut = view.drawing.grab().toImage()
+    QTest.mouseMove(window, QPoint(2, 2))
+    view.drawing.leaveEvent(None)
     image = view.drawing.grab().toImage()
+    assert image != cut  # both cuts were there
     spot, corner = view.drawing.place(x, y), view.drawing.frame().topLeft()
     assert image.pixelColor(spot.toPoint()).lightness() < image.pixelColor(corner.toPoint() + QPoint(4, 4)).lightness()
 

@@ -17,6 +17,7 @@ from hearthline.core.errors import CircuitError
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.project_folder import read_project
 from hearthline.core.thermal.die import PlanError
+from hearthline.core.thermal.picture import picture
 from tests.approximation import approx
 
 
@@ -73,6 +74,16 @@ def test_a_row_is_moved_and_turned_and_kept(tmp_path):
         moved_to(heat, "x1.m2", 160e-6, 200e-6)
     with pytest.raises(PlanError, match="turned by 0 or by 90"):
         with_line(heat, "x1.m2", turn="45")
+
+
+def test_a_picture_is_cut_between_its_points():
+    """At a point of the grid its value, half way the mean of two, and at the edges too."""
+    plan = snapshot("pa_868_bench-hot").bench.heat.plan()
+    found = picture(plan, np.array([0.05, 0.006, 0.0003]), 27.0)
+    assert found.at(float(found.x[40]), float(found.y[30])) == approx(float(found.celsius[40, 30]), rel=1e-12)
+    middle = 0.5 * (found.celsius[40, 30] + found.celsius[41, 30])
+    assert found.at(float(found.x[40:42].mean()), float(found.y[30])) == approx(float(middle), rel=1e-9)
+    assert found.at(plan.die.length, plan.die.width) == approx(float(found.celsius[-1, -1]), rel=1e-12)
 
 
 def test_wider_is_cooler_and_thicker_is_hotter():

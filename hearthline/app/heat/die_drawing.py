@@ -18,6 +18,8 @@ from hearthline.core.thermal.picture import Picture
 MARGIN = 26.0
 FAR, CLOSE = 4, 6
 """Pixels from which on a finger is dragged, and within which it stays on the line of another row."""
+CUT = 46.0
+"""Pixels of the whole rise in a cut."""
 
 
 @dataclass(frozen=True)
@@ -42,11 +44,13 @@ class DieDrawing(QWidget):
         self.scale: tuple[float, float] | None = None
         self._selected = ""
         self._held: _Held | None = None
+        self._cut: QPointF | None = None
         self._image: QImage | None = None
         self._taken: list[QRectF] = []
         self.setMinimumSize(220, 180)
         self.setAccessibleName("die")
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setMouseTracking(True)
         theme.changed.connect(self._repaint)
 
     def show_picture(self, picture: Picture | None, scale: tuple[float, float] | None = None) -> None:
@@ -97,9 +101,13 @@ class DieDrawing(QWidget):
                 return
 
     def mouseMoveEvent(self, event) -> None:
-        """Drags the row; near the middle of another one it stays on its line."""
+        """Drags the row; near the middle of another one it stays on its line. With nothing in hand the die is cut there."""
         held = self._held
-        if held is None or self.picture is None:
+        if self.picture is None:
+            return
+        if held is None:
+            self._cut = event.position() if self.frame().contains(event.position()) else None
+            self.update()
             return
         way = event.position() - held.begin
         if held.to is None and abs(way.x()) + abs(way.y()) < FAR:
@@ -109,6 +117,11 @@ class DieDrawing(QWidget):
         x = self._snapped(held.source, 0, middle[0] + way.x() * scale, scale)
         y = self._snapped(held.source, 1, middle[1] - way.y() * scale, scale)
         self._held = replace(held, to=(x, y))
+        self.update()
+
+    def leaveEvent(self, event) -> None:
+        """Nothing is cut."""
+        self._cut = None
         self.update()
 
     def mouseReleaseEvent(self, event) -> None:
@@ -154,6 +167,36 @@ class DieDrawing(QWidget):
         self._paint_isotherms(painter)
         self._paint_sizes(painter)
         self._paint_held(painter)
+        self._paint_cut(painter)
+
+    def _paint_cut(self, painter: QPainter) -> None:
+        """The temperature along both axes through the pointer, and there."""
+        picture, at = self.picture, self._cut
+        if picture is None or at is None or self._held is not None:
+            return
+        frame, die = self.frame(), picture.plan.die
+        x = (at.x() - frame.left()) / frame.width() * die.length
+        y = (frame.bottom() - at.y()) / frame.height() * die.width
+        low, high = float(picture.celsius.min()), float(picture.celsius.max())
+        scale = CUT / max(high - low, 1e-9)
+        here = picture.at(x, y)
+        painter.setPen(QPen(theme.color("teal"), 0.8, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(frame.left(), at.y()), QPointF(frame.right(), at.y()))
+        painter.drawLine(QPointF(at.x(), frame.top()), QPointF(at.x(), frame.bottom()))
+        painter.setPen(QPen(theme.color("teal"), 1.6))
+        along = [self.place(one, 0.0).x() for one in picture.x]
+        rises = [picture.at(float(one), y) - low for one in picture.x]
+        painter.drawPolyline(
+            QPolygonF([QPointF(px, frame.bottom() - scale * t) for px, t in zip(along, rises, strict=True)])
+        )
+        beside = [self.place(0.0, float(one)).y() for one in picture.y]
+        rises = [picture.at(x, float(one)) - low for one in picture.y]
+        painter.drawPolyline(
+            QPolygonF([QPointF(frame.left() + scale * t, py) for py, t in zip(beside, rises, strict=True)])
+        )
+        painter.setFont(figure_font(11))
+        self._taken = []
+        self._paint_word(painter, QPointF(at.x() + 44, at.y() - 12), f"{here:.1f} °C")
 
     def _paint_held(self, painter: QPainter) -> None:
         held, picture = self._held, self.picture

@@ -28,6 +28,14 @@ class Picture:
     celsius: np.ndarray
     peaks: np.ndarray
 
+    def at(self, x: float, y: float) -> float:
+        """Between the points of the grid [°C]."""
+        i, j = (np.interp(place, axis, np.arange(len(axis))) for place, axis in ((x, self.x), (y, self.y)))
+        a, b = min(int(i), len(self.x) - 2), min(int(j), len(self.y) - 2)
+        u, v = i - a, j - b
+        corners = self.celsius[a : a + 2, b : b + 2]
+        return float(np.array([1.0 - u, u]) @ corners @ np.array([1.0 - v, v]))
+
     @property
     def levels(self) -> np.ndarray:
         """Round temperatures for some six isotherms."""
