@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cache
 from itertools import combinations
 
 import numpy as np
 
 from hearthline.core.circuit.checks import plain_paths, reacts_on_itself
-from hearthline.core.circuit.netlist import Card, Element, Netlist, Scope
+from hearthline.core.circuit.netlist import Element, Netlist
 from hearthline.core.constants import kelvin
-from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS, STANDARD
+from hearthline.core.elements import CARDS_OF, DEVICES, ELEMENTS
 from hearthline.core.elements.device import DeviceKind, Numbers
 from hearthline.core.engine.alike import alike
+from hearthline.core.engine.cards import CardRows, Cards, card_error
 from hearthline.core.engine.complaints import check_names, complain
 from hearthline.core.engine.instance import DeviceInstance
 from hearthline.core.engine.lanes import Lanes, is_in
@@ -33,9 +34,9 @@ from hearthline.core.engine.on_die import HEAT, OnDie
 from hearthline.core.engine.parameters import Environment, as_array
 from hearthline.core.engine.recall import Recall, key_of
 from hearthline.core.engine.transient.waves import MUST_NOT_BE_NEGATIVE, NAMES, PWL, WaveInLanes
-from hearthline.core.errors import CircuitError, ExpressionError
+from hearthline.core.errors import ExpressionError
 from hearthline.core.expression import Expression
-from hearthline.core.models.library import library_module, library_names
+from hearthline.core.models.library import library_module
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import hot_variant
 from hearthline.core.process.models import ModelSet
@@ -50,16 +51,6 @@ BRANCH = "@"
 """Begins the name of a terminal that is no net but the current of a part."""
 
 
-@dataclass(frozen=True)
-class _CardRows:
-    """A model card in all lanes, as rows of its module's parameters."""
-
-    module: Module
-    card: Card | None
-    given: np.ndarray
-    values: np.ndarray
-
-
 class DeviceInstances:
     """Evaluates the elements of one netlist."""
 
@@ -71,25 +62,21 @@ class DeviceInstances:
         self.recall = recall or Recall()
         self.recall.begin(models, lanes)
         self.environment = Environment(lanes.parameters, lanes.celsius, {}, self._of_process, lanes.shares)
-        self.of_cards = Environment(lanes.parameters, lanes.celsius, lanes.process)
+        self.cards = Cards(models, lanes)
         self.deviating: dict[str, list[str]] = {}
         for name, parameter in lanes.mismatch:
             self.deviating.setdefault(name, []).append(parameter)
         self._process: dict[tuple[str, str], np.ndarray] = {}
-        self.cards: dict[tuple[str, str], tuple[Card | None, Numbers]] = {}
-        self.rows: dict[tuple[str, str], _CardRows] = {}
-        self.defaults: dict[float, np.ndarray] = {}
         self.kelvin = kelvin(lanes.celsius)
         self.set_ups: dict[tuple, SetUp] = {}
         self._hot: dict[str, DeviceInstances] = {}
         self.couplings: dict[frozenset[str], tuple[Element, np.ndarray]] = {}
-        self._card_names = {name for corner in models.corners.values() for name in corner.cards}
 
     def all(self) -> list[DeviceInstance]:
         """Every element, in the order of the netlist, and the die behind them. Raises CircuitError with part and place."""
         elements = self.netlist.elements
         plain = len(elements) >= MANY and not self.deviating and not self.lanes.hot and self.on_die is None
-        many = alike(self.netlist, self.lanes, self._card) if plain else {}
+        many = alike(self.netlist, self.lanes, self.cards.numbers_of) if plain else {}
         found = [item for one in elements for item in (many.get(id(one)) or self._recalled(one))]
         self._check_couplings()
         return found if self.on_die is None else [*found, self.on_die.element(self.lanes)]
@@ -176,9 +163,13 @@ class DeviceInstances:
         if element.kind in DEVICES:
             if not element.model or element.kind not in CARDS_OF:
                 return None
-            card, _ = self._find_card(element, self.lanes.corners[0])
-            return None if card.kind in CARDS_OF[element.kind] else self._module(element, card, self.lanes.corners[0])
-        return self._card_rows(element).module
+            card, _ = self.cards.find(element, self.lanes.corners[0])
+            return (
+                None
+                if card.kind in CARDS_OF[element.kind]
+                else self.cards.module_of(element, card, self.lanes.corners[0])
+            )
+        return self.cards.rows_of(element).module
 
     def of(self, element: Element) -> Iterator[DeviceInstance]:
         """One element; coupled inductors are an item for each pair. Raises CircuitError."""
@@ -201,12 +192,12 @@ class DeviceInstances:
 
     # modules
     def _module_item(self, element: Element) -> DeviceInstance:
-        rows, heat = self._card_rows(element), self._heat_of(element)
+        rows, heat = self.cards.rows_of(element), self._heat_of(element)
         if heat is not None:
             rows = replace(rows, module=hot_variant(rows.module))
         module, given, values = rows.module, rows.given.copy(), rows.values.copy()
         parallel = np.ones(len(self.lanes))
-        allowed = module.instance_names if element.model in self._card_names else tuple(module.index)
+        allowed = module.instance_names if element.model in self.cards.names else tuple(module.index)
         nets = (*element.nets, *(BRANCH + name for name in element.control.split()))
         self._check_nodes(element, module, len(nets))
         for name, expression in element.values.items():
@@ -259,7 +250,7 @@ class DeviceInstances:
             names = " ".join(module.port_names)
             raise complain(element, f"has {len(element.nets)} nodes; {module.name} has {names}")
 
-    def _prepare(self, element: Element, nets, rows: _CardRows, given, values, parallel) -> tuple[Module, Prepared]:
+    def _prepare(self, element: Element, nets, rows: CardRows, given, values, parallel) -> tuple[Module, Prepared]:
         """The module as this instance needs it, and the instance."""
         module = rows.module
         try:
@@ -272,7 +263,7 @@ class DeviceInstances:
             on_instance = error.parameter.lower() in element.values or error.parameter in element.values
             if rows.card is None or on_instance or error.parameter.lower() not in rows.card.values:
                 raise complain(element, str(error)) from None
-            raise _card_error(rows.card, str(error)) from None
+            raise card_error(rows.card, str(error)) from None
         except RefusedError as error:
             raise complain(element, str(error)) from None
 
@@ -285,66 +276,12 @@ class DeviceInstances:
             self.set_ups[key] = set_up(module, ports, given, values, self.kelvin, parallel)
         return self.set_ups[key]
 
-    def _card_rows(self, element: Element) -> _CardRows:
-        if element.module is not None:
-            empty = (np.zeros((len(self.lanes), len(element.module.parameters))) for _ in range(2))
-            return _CardRows(element.module, None, *empty)
-        key = (element.kind, element.model)
-        if key not in self.rows:
-            self.rows[key] = self._evaluate_rows(element)
-        return self.rows[key]
-
-    def _evaluate_rows(self, element: Element) -> _CardRows:
-        module, found, given, values = None, None, None, None
-        for corner in dict.fromkeys(self.lanes.corners):
-            card, scope = self._find_card(element, corner)
-            here = self._module(element, card, corner)
-            if module is None:
-                module, found = here, card
-                given, values = (np.zeros((len(self.lanes), len(module.parameters))) for _ in range(2))
-            elif here is not module:
-                raise _card_error(card, f"is a {here.name} in corner {corner} and a {module.name} in others")
-            lanes = np.array([name == corner for name in self.lanes.corners])
-            for name, value in self._card_values(module, card, scope):
-                values[lanes, module.index[name]] = value[lanes]
-                given[lanes, module.index[name]] = 1.0
-        return _CardRows(module, found, given, values)
-
-    def _card_values(self, module: Module, card: Card, scope: Scope) -> Iterator[tuple[str, np.ndarray]]:
-        _, fixed = STANDARD.get(card.kind, ("", {}))
-        for name, number in fixed.items():
-            yield name, self._plain(number)
-        for name, expression in card.values.items():
-            if name == "level" and card.kind in STANDARD:
-                continue
-            if name not in module.index:
-                known = ", ".join(parameter.name for parameter in module.parameters)
-                raise _card_error(card, f"there is no parameter '{name}'; there are {known}")
-            yield name, self._card_number(card, name, expression, scope)
-
-    def _module(self, element: Element, card: Card, corner: str) -> Module:
-        standard = STANDARD.get(card.kind)
-        if standard is not None:
-            allowed = CARDS_OF.get(element.kind, ())
-            if allowed and card.kind not in allowed:
-                wanted = " or ".join(allowed)
-                raise complain(element, f"model '{card.name}' is a {card.kind}; a {wanted} is wanted")
-            return library_module(standard[0])
-        modules = self.models.corner(corner).modules
-        name = card.kind.lower()
-        if name in modules:
-            return modules[name]
-        if name in library_names():
-            return library_module(name)
-        wanted = ", ".join([*STANDARD, *library_names(), *modules])
-        raise _card_error(card, f"is of type '{card.kind}', which is not known here; there are {wanted}")
-
     # elementary parts
     def _elementary(self, element: Element, kind: DeviceKind) -> DeviceInstance:
         heat = self._heat_of(element)
         if heat is not None and kind is DEVICES["R"]:
             return self._hot_resistor(element, kind, heat)
-        card, card_numbers = self._card(element, kind)
+        card, card_numbers = self.cards.numbers_of(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
         self._check_numbers(element, kind, numbers)
@@ -364,7 +301,7 @@ class DeviceInstances:
 
     def _hot_resistor(self, element: Element, kind: DeviceKind, heat: str) -> DeviceInstance:
         """One that heats itself is the library's, with the same numbers."""
-        card, card_numbers = self._card(element, kind)
+        card, card_numbers = self.cards.numbers_of(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
         self._check_numbers(element, kind, numbers)
@@ -382,7 +319,7 @@ class DeviceInstances:
             if value is not None:
                 values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
         found, prepared = self._prepare(
-            element, element.nets, _CardRows(module, None, given, values), given, values, given[:, 0] * 0 + 1
+            element, element.nets, CardRows(module, None, given, values), given, values, given[:, 0] * 0 + 1
         )
         own = tuple(f"{element.name}.{t.name}" for t in found.terminals if t.kind in ("current", "state"))
         return DeviceInstance(
@@ -426,9 +363,9 @@ class DeviceInstances:
             return as_array(self.lanes.sources[element.name], len(self.lanes))
         expression = element.values.get(name)
         if expression is None:
-            return self._plain(default)
+            return self.cards.plain(default)
         value = self._expression(element, name, expression)
-        return self._plain(value) if isinstance(value, float) else as_array(value, len(self.lanes))
+        return self.cards.plain(value) if isinstance(value, float) else as_array(value, len(self.lanes))
 
     def _expression(self, element: Element, name: str, expression):
         try:
@@ -445,72 +382,17 @@ class DeviceInstances:
             for corner in dict.fromkeys(self.lanes.corners):
                 here = np.array([one == corner for one in self.lanes.corners])
                 scope = self.models.corner(corner).scope_of(template)
-                values[here] = as_array(self.of_cards.value(Expression.parse(name), scope), len(self.lanes))[here]
+                values[here] = as_array(self.cards.environment.value(Expression.parse(name), scope), len(self.lanes))[
+                    here
+                ]
             self._process[name, template] = values
         return self._process[name, template]
-
-    def _plain(self, value: float | None) -> np.ndarray | None:
-        """An array of a plain number, one for all who have it."""
-        if value is None:
-            return None
-        if value not in self.defaults:
-            self.defaults[value] = as_array(value, len(self.lanes))
-        return self.defaults[value]
-
-    def _card(self, element: Element, kind: DeviceKind) -> tuple[Card | None, Numbers]:
-        key = (element.kind, element.model)
-        if key not in self.cards:
-            if element.model and element.kind in CARDS_OF:
-                self.cards[key] = self._evaluate_card(element, kind)
-            else:
-                self.cards[key] = None, {name: self._plain(value) for name, value in kind.card_defaults.items()}
-        return self.cards[key]
-
-    def _evaluate_card(self, element: Element, kind: DeviceKind) -> tuple[Card, Numbers]:
-        numbers = {name: self._plain(value) for name, value in kind.card_defaults.items()}
-        corners = dict.fromkeys(self.lanes.corners)
-        found = {name: self._find_card(element, name) for name in corners}
-        for corner_name, (card, scope) in found.items():
-            here = np.array([name == corner_name for name in self.lanes.corners])
-            for name, expression in card.values.items():
-                before = numbers.get(name)
-                if before is None and not here.all() and any(name not in other.values for other, _ in found.values()):
-                    raise _card_error(card, f"{name} is given in some corners and not in others; give it in all")
-                value = self._card_number(card, name, expression, scope)
-                numbers[name] = np.where(here, value, 0.0 if before is None else before)
-        check_names(element, kind, card)
-        try:
-            return card, kind.prepare_card(numbers, self.lanes.celsius)
-        except ValueError as error:
-            raise _card_error(card, str(error)) from None
-
-    # cards
-    def _find_card(self, element: Element, corner_name: str) -> tuple[Card, Scope]:
-        """The card of an element's model in a corner; a module by its own name is a card without values."""
-        corner = self.models.corner(corner_name)
-        if element.model in corner.cards:
-            return corner.cards[element.model], corner.scope_of(element.model)
-        if element.kind == "X" and (element.model in corner.modules or element.model in library_names()):
-            return Card(element.model, element.model, {}, element.place), corner.scope
-        where = f" in corner {corner_name}" if corner_name else ""
-        known = ", ".join(sorted(corner.cards)) or "none"
-        raise complain(element, f"there is no model '{element.model}'{where}; there is {known}")
-
-    def _card_number(self, card: Card, name: str, expression, scope: Scope) -> np.ndarray:
-        try:
-            return as_array(self.of_cards.value(expression, scope), len(self.lanes))
-        except ExpressionError as error:
-            raise _card_error(card, f"{name}: {error}") from None
 
 
 def _with_heat(element: Element, nets: tuple[str, ...], heat: str | None) -> tuple[str, ...]:
     """With the net of its part's heat in the place of its own."""
     inner = f"{element.name}.{HEAT}"
     return nets if heat is None else tuple(heat if net == inner else net for net in nets)
-
-
-def _card_error(card: Card, message: str) -> CircuitError:
-    return CircuitError(f"model {card.name}: {message}", file=card.place.file, line=card.place.line)
 
 
 @cache
