@@ -146,3 +146,12 @@ def test_a_large_sine_heats_at_twice_its_frequency(frequency, follows):
     found = np.abs(curve(data, "I(v1)"))[1:6:2]
     assert found[0] == approx(wanted[0], rel=1e-3)
     assert found[1:] == approx(wanted[1:], abs=1e-3 * wanted[0])
+
+
+def test_very_small_fingers_on_a_large_die_take_no_longer():
+    """Modes beyond a number of them go together; at rest nothing is lost, and nothing gives out heat."""
+    die = Die(1e-3, 1e-3, 200e-6, 148.0, 0.0, 0.0, CAPACITY)
+    found, between = following(Plan(die, (HeatSource("a", (500e-6, 500e-6), (130e-9, 5e-6), 4, 1e-6),)))
+    assert found.matrices.sum(axis=0) == approx(between, rel=1e-9)
+    assert (found.matrices >= 0.0).all()
+    assert found.error < 0.1

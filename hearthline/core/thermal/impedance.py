@@ -16,6 +16,8 @@ from hearthline.core.thermal.series import cosine_means, mode_weights, terms_of
 
 A_DECADE = 4
 """Time constants for a factor of ten."""
+MOST_MODES = 1e7
+"""That are gathered one by one; where fingers are so small that there are more, the others have one time constant together."""
 LEAST_DEEP = 12
 """Half waves into the depth of the die at least, where fingers are larger than it is deep."""
 NOTHING = 1e-9
@@ -40,7 +42,8 @@ def following(plan: Plan, between: np.ndarray) -> Following:
     """Of a die that holds heat; `between` is the whole rise of each part by power in every other, times the conductivity
     (parts, parts) [1/m]. What decays faster than the smallest finger goes together."""
     die, owners, boxes = plan.die, plan.owners, plan.boxes
-    largest = max(np.pi / float(boxes[:, 2:].min()), LEAST_DEEP * np.pi / die.thickness) ** 2
+    finest = max(float(boxes[:, 2:].min()), float(np.cbrt(die.length * die.width * die.thickness / MOST_MODES)))
+    largest = max(np.pi / finest, LEAST_DEEP * np.pi / die.thickness) ** 2
     terms = [int(np.ceil(span * np.sqrt(largest) / np.pi)) + 1 for span in (die.length, die.width, die.thickness)]
     across = _by_part(cosine_means(die.length, boxes[:, 0], boxes[:, 2], terms[0]), owners)
     along = _by_part(cosine_means(die.width, boxes[:, 1], boxes[:, 3], terms[1]), owners)
