@@ -136,8 +136,13 @@ def test_the_size_to_change_is_found_proved_and_taken_over(person):
     assert abs(proof.values["phase noise"][0] - foretold) < 0.3 * abs(foretold - now)
     size = found.sizes[first]
     before = desk.project.cells[size.cell]
-    row = next(one for one in view.findChildren(SizeRow) if one.size_ == first and one.isVisible())
-    person.click(next(one for one in row.findChildren(QPushButton) if one.text() == "take over"))
+
+    def taking() -> list[QPushButton]:
+        rows = [one for one in view.findChildren(SizeRow) if one.size_ == first and one.isVisible()]
+        return [one for row in rows for one in row.findChildren(QPushButton) if one.text() == "take over"]
+
+    person.wait(lambda: bool(taking()))
+    person.click(taking()[0])
     after = desk.project.cells[size.cell]
     assert {after.part(name).values[size.value] for name in size.parts} == {size.edits(factor)[0].new}
     assert desk.sizes.found is None  # of another circuit

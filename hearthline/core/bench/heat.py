@@ -34,8 +34,8 @@ class HeatSetup:
     exponent: str = "0"
     resistance: str = "0"
     capacity: str = ""
-    layers: str = ""
     sources: tuple[HeatLine, ...] = ()
+    layers: str = ""
     isothermal: bool = False
     """Switched off by whoever runs it; it stands in no file."""
 
