@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QPushButton
 from hearthline.app.panels.sizes_view import SizeRow
 from hearthline.app.start import DEMO
 from hearthline.core.analyses.line import parse_analysis
+from hearthline.core.bench.heat_placing import with_line
 from hearthline.core.bench.offered import offered
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.formats.project_folder import read_project
@@ -224,6 +225,10 @@ def test_fingers_are_put_dragged_and_typed(person):
     person.type_into(view.line.lines["pitch"], "5u")
     QTest.keyClick(view.line.lines["pitch"], Qt.Key.Key_Return)
     assert next(line.pitch for line in desk.bench.heat.sources if line.part == part) == "5u"
+    wide = with_line(desk.bench.heat, part, size="2u, 2u")  # the finer the fingers, the longer their series
+    wide = with_line(wide, "m1" if part == "m2" else "m2", size="2u, 2u")
+    bare = replace(desk.bench, heat=wide, analyses=(), watches=(), readings=(), specifications=())
+    desk.change_bench(bare, "the operating point alone")
     person.click(view.trying.chips["thickness"])
     person.wait(lambda: desk.trials.found is not None)
     assert (desk.trials.found.peaks[1:] >= desk.trials.found.peaks[:-1]).all()
