@@ -151,6 +151,22 @@ def test_the_size_to_change_is_found_proved_and_taken_over(person):
     assert desk.project.cells[size.cell] == before
 
 
+def test_an_answer_about_another_circuit_is_dropped(person):
+    """A value that is typed while sizes are tried: neither what they did before nor that they were stopped is shown."""
+    desk, window = person.desk, person.window
+    window.show_side("both")
+    window.side.show_view("sizes")
+    view = window.side.view("sizes")
+    person.click(view.ask)
+    desk.change_part(desk.cell.part("M2").with_value("w", "4u"), "w")
+    person.wait(lambda: not desk.sizes.busy)
+    assert desk.sizes.found is None
+    assert desk.sizes.error is None
+    person.click(view.ask)
+    person.wait(lambda: desk.sizes.found is not None)
+    assert "M2 w" in [one.name for one in desk.sizes.found.sizes]
+
+
 def test_a_bench_without_readings_has_nothing_to_rank_by(person):
     """There is no button to press, and a wrong change is not taken."""
     desk, window = person.desk, person.window

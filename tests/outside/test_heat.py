@@ -51,17 +51,23 @@ def test_powers_act_both_ways_and_add_up():
     assert whole.mean() == approx(6.0 * DIE.thickness / (DIE.length * DIE.width), rel=1e-3)
 
 
-def by_cells(n: int) -> tuple[float, float]:
-    """Means over the heated rectangle and another one, of a box of 20 n x 15 n x 12 n cells, its back held, by SciPy."""
-    nx, ny, nz, h = 20 * n, 15 * n, 12 * n, 4e-6 / n
-    index = np.arange(nx * ny * nz).reshape(nx, ny, nz)
+def conduction(shape: tuple[int, int, int], h: float) -> tuple[coo_array, np.ndarray]:
+    """Heat between the cells of a box, its back held, of a conductivity of 1, and the number of each cell."""
+    index = np.arange(np.prod(shape)).reshape(shape)
     pairs = [(index[1:], index[:-1]), (index[:, 1:], index[:, :-1]), (index[:, :, 1:], index[:, :, :-1])]
     a = np.concatenate([one.ravel() for one, _ in pairs])
     b = np.concatenate([one.ravel() for _, one in pairs])
     back = index[:, :, -1].ravel()
     rows, columns = np.concatenate([a, b, a, b, back]), np.concatenate([b, a, a, b, back])
     values = h * np.concatenate([-np.ones(2 * len(a)), np.ones(2 * len(a)), 2.0 * np.ones(len(back))])
-    matrix = coo_array((values, (rows, columns))).tocsr()
+    return coo_array((values, (rows, columns))), index
+
+
+def by_cells(n: int) -> tuple[float, float]:
+    """Means over the heated rectangle and another one, of a box of 20 n x 15 n x 12 n cells, its back held, by SciPy."""
+    h = 4e-6 / n
+    found, index = conduction((20 * n, 15 * n, 12 * n), h)
+    matrix = found.tocsr()
     heated, other = index[4 * n : 7 * n, 5 * n : 10 * n, 0], index[12 * n : 14 * n, 3 * n : 6 * n, 0]
     power = np.zeros(index.size)
     power[heated.ravel()] = 1.0 / heated.size

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from scipy.sparse import coo_array, diags_array
+from scipy.sparse import diags_array
 from scipy.sparse.linalg import splu
 
 from hearthline.core.engine.electrothermal import Die as Resistances
 from hearthline.core.thermal.die import Die, HeatSource, Plan
 from tests.approximation import approx
 from tests.benches import curve, ran
-from tests.outside.test_heat import heat
+from tests.outside.test_heat import conduction, heat
 
 CAPACITY = 1.6e6
 PULSE = "i1 0 a pulse(0 {} 1u 1n 1n 1 2) ac 1\nr1 a 0 r=10 tc1={}\n"
@@ -43,25 +43,19 @@ def test_a_slab_warms_up_as_its_series_says():
 def by_cells(n: int, omega: np.ndarray) -> np.ndarray:
     """Means over the heated rectangle and another one at angular frequencies [rad/s], of a box of 10 n x 8 n x 6 n cells, its
     back held, of a conductivity of 1, by SciPy: (frequencies, 2)."""
-    nx, ny, nz, h = 10 * n, 8 * n, 6 * n, 4e-6 / n
-    index = np.arange(nx * ny * nz).reshape(nx, ny, nz)
-    pairs = [(index[1:], index[:-1]), (index[:, 1:], index[:, :-1]), (index[:, :, 1:], index[:, :, :-1])]
-    a = np.concatenate([one.ravel() for one, _ in pairs])
-    b = np.concatenate([one.ravel() for _, one in pairs])
-    back = index[:, :, -1].ravel()
-    rows, columns = np.concatenate([a, b, a, b, back]), np.concatenate([b, a, a, b, back])
-    values = h * np.concatenate([-np.ones(2 * len(a)), np.ones(2 * len(a)), 2.0 * np.ones(len(back))])
-    matrix = coo_array((values, (rows, columns))).tocsc()
+    h = 4e-6 / n
+    found, index = conduction((10 * n, 8 * n, 6 * n), h)
+    matrix = found.tocsc()
     heated, other = index[2 * n : 5 * n, 2 * n : 6 * n, 0], index[7 * n : 9 * n, n : 4 * n, 0]
     power = np.zeros(index.size)
     power[heated.ravel()] = 1.0 / heated.size
-    up, found = 0.5 * h / (heated.size * h * h), []
+    up, answers = 0.5 * h / (heated.size * h * h), []
     for one in omega:
         field = splu((matrix + diags_array(np.full(index.size, 1j * one * CAPACITY / 100.0 * h**3))).tocsc()).solve(
             power + 0j
         )
-        found.append((field[heated].mean() + up, field[other].mean()))
-    return np.array(found)
+        answers.append((field[heated].mean() + up, field[other].mean()))
+    return np.array(answers)
 
 
 def test_it_follows_as_finite_differences_do():

@@ -16,6 +16,7 @@ from hearthline.app.state.desk import Desk
 from hearthline.app.state.sizes import Proved
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
+from hearthline.core.bench.mending import edited
 from hearthline.core.bench.sizing import Leverage, wanted_way
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import read, write
@@ -148,7 +149,7 @@ class SizesView(QScrollArea):
 
     def factor(self, found: Leverage, size: int) -> float:
         """How many times as large, towards what is wanted of the reading."""
-        share = read(self.by.text().removesuffix("%"), "") / (100.0 if self.by.text().endswith("%") else 1.0)
+        share = _share(self.by.text())
         way = wanted_way(found.snapshot, self.reading)
         slope = found.slopes[self.reading][size, found.row(self.reading)]
         return 1.0 / (1.0 + share) if way * slope < 0 else 1.0 + share
@@ -161,16 +162,11 @@ class SizesView(QScrollArea):
 
     def adopt(self, proof: Proved) -> None:
         """The drawing takes a size, as one step."""
-        from hearthline.core.bench.sizing import with_size
-
-        found, project = proof.of, self.desk.project
-        size = found.sizes[proof.size]
-        try:
-            new = with_size(found.snapshot, size, proof.factor).cells[size.cell]
-        except HearthlineError as error:
-            self.desk.tell(error)
-            return
-        self.desk.documents.exchange_all([(project.cells[size.cell], new)], f"{size.name} of {size.cell}")
+        size = proof.of.sizes[proof.size]
+        old = new = self.desk.project.cells[size.cell]
+        for edit in size.edits(proof.factor):
+            new = edited(new, edit)
+        self.desk.documents.exchange_all([(old, new)], f"{size.name} of {size.cell}")
 
     def _follow(self) -> None:
         """The readings as they are now."""
@@ -200,7 +196,7 @@ class SizesView(QScrollArea):
 
 
 def _first_wanted(desk: Desk, names: list[str]) -> str:
-    """The reading that a person comes for: of what has no verdict yet the noise of a phase, else the first."""
+    """The reading that a person comes for: one of noise, or the first."""
     if desk.bench is None or not names:
         return ""
     noisy = [one.name for one in desk.bench.readings if "noise" in one.formula]
@@ -254,9 +250,15 @@ def _number(value: float, unit: str) -> str:
     return write(value, unit, 5).replace("-", "−")
 
 
+def _share(text: str) -> float:
+    """`10 %` or `0.1` as a number. Raises QuantityError."""
+    text = text.strip()
+    return read(text.removesuffix("%"), "") / (100.0 if text.endswith("%") else 1.0)
+
+
 def _share_problem(text: str) -> str:
     try:
-        value = read(text.strip().removesuffix("%"), "") / (100.0 if text.strip().endswith("%") else 1.0)
+        value = _share(text)
     except HearthlineError as error:
         return str(error)
     return "" if 0.0 < value <= LARGEST else f"a size is changed by more than 0 and at most {100 * LARGEST:.0f} %"

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
-from hearthline.app.state.worker import NewestWins
+from hearthline.app.state.asked import Asked
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.job import Job
 from hearthline.core.errors import HearthlineError
@@ -28,84 +28,53 @@ class Proved:
     values: Mapping[str, np.ndarray]
 
 
-class Sizes(QObject):
-    """`found` is the answer for the circuit as it is; None where nobody asked, or the circuit has changed since."""
-
-    changed = pyqtSignal()
+class Sizes(Asked["Leverage"]):
+    """What each does, and `proofs` of some; the number of the one that is being proved, or -1."""
 
     def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.found: Leverage | None = None
+        super().__init__("sizes", parent)
         self.proofs: dict[int, Proved] = {}
-        self.error: HearthlineError | None = None
         self.proving = -1
-        self.job = Job()
-        self._worker = NewestWins("sizes", self)
-        self._worker.answered.connect(self._take)
-        self._worker.refused.connect(self._refuse)
-
-    @property
-    def busy(self) -> bool:
-        """Whether sizes are tried or one is proved."""
-        return self._worker.busy
 
     def ask(self, snapshot: Snapshot | None) -> None:
         """Tries every size."""
         if snapshot is None:
             return
-        job = self.job = Job()
 
-        def question(report: object) -> Leverage:
+        def make(job: Job) -> Leverage:
             from hearthline.core.bench.sizing import leverage  # late: the engine loads its kernels on this thread
 
             return leverage(snapshot, job)
 
-        self.found, self.error, self.proofs, self.proving = None, None, {}, -1
-        self._worker.ask(question)
-        self.changed.emit()
+        self._clear()
+        self._question(make)
 
     def prove(self, size: int, factor: float) -> None:
         """Runs the circuit with a size of the list changed as it would be typed."""
         found = self.found
         if found is None or self.busy:
             return
-        job = self.job = Job()
 
-        def question(report: object) -> Proved:
+        def make(job: Job) -> Proved:
             from hearthline.core.bench.sizing import readings_at_point, with_size
 
             changed = with_size(found.snapshot, found.sizes[size], factor)
             return Proved(found, size, factor, readings_at_point(changed, job))
 
         self.error, self.proving = None, size
-        self._worker.ask(question)
-        self.changed.emit()
+        self._question(make)
 
-    def stop(self) -> None:
-        """Ends what is under way."""
-        self.job.stop()
+    def _clear(self) -> None:
+        super()._clear()
+        self.proofs, self.proving = {}, -1
 
-    def forget(self) -> None:
-        """The circuit is another one now."""
-        self.job.stop()
-        if self.found is not None or self.error is not None:
-            self.found, self.error, self.proofs, self.proving = None, None, {}, -1
-            self.changed.emit()
-
-    def close(self) -> None:
-        """Ends the thread."""
-        self.job.stop()
-        self._worker.close()
-
-    def _take(self, answer: Leverage | Proved) -> None:
+    def _answered(self, answer: Leverage | Proved) -> None:
         self.proving = -1
         if isinstance(answer, Proved):
-            if answer.of is self.found:
-                self.proofs[answer.size] = answer
+            self.proofs[answer.size] = answer
         else:
             self.found = answer
-        self.changed.emit()
 
     def _refuse(self, error: HearthlineError) -> None:
-        self.error, self.proving = error, -1
-        self.changed.emit()
+        self.proving = -1
+        super()._refuse(error)

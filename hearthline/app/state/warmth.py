@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
-from hearthline.app.state.worker import NewestWins
+from hearthline.app.state.asked import Asked
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.instance import Instance
-from hearthline.core.errors import HearthlineError
+from hearthline.core.engine.job import Job
 
 if TYPE_CHECKING:
     from hearthline.core.bench.nearness import Near, Nearness
@@ -21,60 +20,24 @@ COOL = 0.05
 """Heat under which nothing is shown."""
 
 
-@dataclass(frozen=True)
-class _Question:
-    snapshot: Snapshot
-
-    def __call__(self, report: object) -> tuple[Snapshot, Nearness]:
-        from hearthline.core.bench.nearness import nearness  # late: the engine loads its kernels on this thread
-
-        return self.snapshot, nearness(self.snapshot)
-
-
-class Warmth(QObject):
-    """`found` is the answer for the circuit as it is; None where nobody asked, or the circuit has changed since."""
-
-    changed = pyqtSignal()
-    failed = pyqtSignal(object)
+class Warmth(Asked["Nearness"]):
+    """Of every terminal of every transistor, at all conditions."""
 
     def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.found: Nearness | None = None
-        self.error: HearthlineError | None = None
-        self._of: Snapshot | None = None
-        self._worker = NewestWins("terminals", self)
-        self._worker.answered.connect(self._take)
-        self._worker.refused.connect(self._refuse)
-
-    @property
-    def busy(self) -> bool:
-        """Whether it is being looked for."""
-        return self._worker.busy
+        super().__init__("terminals", parent)
 
     def ask(self, snapshot: Snapshot | None) -> None:
-        """Looks at every terminal of every transistor, at all conditions."""
-        if snapshot is not None:
-            self.found, self.error = None, None
-            self._worker.ask(_Question(snapshot))
-            self.changed.emit()
+        """Looks at them."""
+        if snapshot is None:
+            return
 
-    def forget(self) -> None:
-        """The circuit is another one now."""
-        if self.found is not None or self.error is not None:
-            self.found, self.error = None, None
-            self.changed.emit()
+        def make(job: Job) -> Nearness:
+            from hearthline.core.bench.nearness import nearness  # late: the engine loads its kernels on this thread
 
-    def close(self) -> None:
-        """Ends the thread."""
-        self._worker.close()
+            return nearness(snapshot)
 
-    def _take(self, answer: tuple[Snapshot, Nearness]) -> None:
-        self._of, self.found = answer
-        self.changed.emit()
-
-    def _refuse(self, error: HearthlineError) -> None:
-        self.error = error
-        self.changed.emit()
+        self._clear()
+        self._question(make)
 
     def on(self, cell: Cell, instance: Instance) -> Iterator[tuple[str, str, float]]:
         """(part, terminal, heat) on a shown cell; of a block, whose terminal is "", the warmest inside it."""

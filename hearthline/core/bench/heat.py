@@ -39,8 +39,9 @@ class HeatSetup:
     isothermal: bool = False
     """Switched off by whoever runs it; it stands in no file."""
 
-    def plan(self) -> Plan:
-        """As numbers. Raises PlanError."""
+    @property
+    def own_die(self) -> Die:
+        """The die alone, as numbers. Raises PlanError."""
         length, width, thickness = _numbers("", "die", self.die, 3)
         conductivity = _above("", "conductivity", self.conductivity)
         resistance, capacity = _number("", "resistance", self.resistance), _number("", "capacity", self.capacity or "0")
@@ -53,7 +54,11 @@ class HeatSetup:
                 "heat that layers hold is not followed; leave the capacity out, or the layers", "", "capacity"
             )
         exponent = _number("", "exponent", self.exponent)
-        die = Die(length, width, thickness, conductivity, exponent, resistance, capacity, layers)
+        return Die(length, width, thickness, conductivity, exponent, resistance, capacity, layers)
+
+    def plan(self) -> Plan:
+        """As numbers. Raises PlanError."""
+        die = self.own_die
         if not self.sources:
             raise PlanError("nothing stands on the die; add [[heat.sources]] with a part", "", "die")
         plan = Plan(die, tuple(_source(one) for one in self.sources))

@@ -15,12 +15,14 @@ from hearthline.core.engine.parameters import Environment
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.quantity import field_text
 from hearthline.core.spread.variables import values_of
-from hearthline.core.thermal.die import Die, HeatSource, Plan, PlanError
+from hearthline.core.thermal.die import Die, HeatSource, PlanError
 
 USUAL = HeatSetup("1m, 1m, 200u", "148", "-1.3")
 """Silicon of a usual thickness (common practice), where nothing is said of the die."""
 BESIDE, APART = 0.4e-6, 20e-6
 """[m] From a gate to the middle of what lies between two (our own, for a process of about 130 nm), and between two devices."""
+LEAST = 100e-6
+"""[m] Of a side of a new die."""
 STEP = 1e-6
 """[m] To which places are rounded."""
 
@@ -69,8 +71,7 @@ def placed(snapshot: Snapshot, setup: HeatSetup | None) -> HeatSetup:
     base = setup if setup is not None else USUAL
     rows = list(_rows(new))
     width, height = max(_width(row) for row in rows), sum(_height(row) + APART for row in rows)
-    die, sources = _with_room(base, setup is not None, 2.0 * width, 2.0 * height)
-    y = 0.5 * die.width - 0.5 * height if setup is None else _above(sources)
+    die, y = _with_room(setup, width, height)
     lines = list(base.sources)
     for row in rows:
         x = 0.5 * (die.length - _width(row))
@@ -109,22 +110,20 @@ def _height(row: list[HeatSource]) -> float:
     return max(one.size[1] for one in row)
 
 
-def _above(plan: Plan | None) -> float:
+def _above(setup: HeatSetup) -> float:
     """Above all that is there."""
-    boxes = plan.boxes if plan is not None else np.zeros((0, 4))
-    return float((boxes[:, 1] + 0.5 * boxes[:, 3]).max(initial=0.0)) + APART
+    boxes = setup.plan().boxes
+    return float((boxes[:, 1] + 0.5 * boxes[:, 3]).max()) + APART
 
 
-def _with_room(setup: HeatSetup, there: bool, width: float, height: float) -> tuple[Die, Plan | None]:
-    """The die, as large as new rows need, and what stands on it."""
-    plan = setup.plan() if there else None
-    die = plan.die if plan is not None else replace(setup, sources=(HeatLine("x", "500u, 500u", "1u, 1u"),)).plan().die
-    below = _above(plan) if plan is not None else 0.0
-    if plan is None:
-        return replace(die, length=_round(max(width, 100e-6)), width=_round(max(height, 100e-6))), None
-    return replace(
-        die, length=max(die.length, _round(0.6 * width)), width=max(die.width, _round(below + 0.6 * height))
-    ), plan
+def _with_room(setup: HeatSetup | None, width: float, height: float) -> tuple[Die, float]:
+    """The die, as large as rows of a width and height need, and where they begin."""
+    if setup is None:
+        die = replace(USUAL.own_die, length=_round(max(2.0 * width, LEAST)), width=_round(max(2.0 * height, LEAST)))
+        return die, 0.5 * (die.width - height)
+    die, begin = setup.own_die, _above(setup)
+    length, across = max(die.length, _round(1.2 * width)), max(die.width, _round(begin + 1.2 * height))
+    return replace(die, length=length, width=across), begin
 
 
 def _round(value: float) -> float:

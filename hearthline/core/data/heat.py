@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 
@@ -34,4 +35,4 @@ def labels_of(parts: Sequence[tuple[str, int]]) -> set[str]:
 
 def tells_heat(formula: str) -> bool:
     """Whether a formula asks for a temperature, or the power of a finger."""
-    return any(f".{word}" in formula for word in ("temperature", "peak_temperature", "hot")) or ".finger" in formula
+    return re.search(r"\.(temperature|peak_temperature|finger\d+\.(hot|power))\b", formula) is not None

@@ -80,6 +80,8 @@ class Heating:
         """The same at the temperatures of the mean powers of periodic states, which `solved` finds."""
         from hearthline.core.engine.hot_point import means_of
 
+        if self.isothermal:
+            return system
         netlist, lanes = system.netlist, replace(system.lanes, hot={})
 
         def powers(system: System) -> np.ndarray:
@@ -89,7 +91,7 @@ class Heating:
         if self.moves(system):
             found = means_of(solved(system), self._on_die(Pace.HELD))
             return _kept(replace(system), self.of(self._at(netlist, lanes, found, powers, common)))
-        hot = None if self.isothermal else self._hot(netlist, lanes, common, Pace.MEAN)
+        hot = self._hot(netlist, lanes, common, Pace.MEAN)
         if hot is None:
             return self._by_rounds(netlist, lanes, powers)
         return self._at(netlist, lanes, means_of(solved(hot), self._on_die(Pace.MEAN)), powers, common)
@@ -141,8 +143,6 @@ class Heating:
         from hearthline.core.engine.system import lower
 
         base = lower(netlist, self.models, lanes)
-        if self.isothermal:
-            return base
         _ = base.static, base.dynamic  # made once, for all temperatures
         found = heated(self._die, lanes, lambda hot: powers(retuned(base, self.models, hot)))
         return _kept(retuned(base, self.models, found.lanes), found)

@@ -281,14 +281,8 @@ class DeviceInstances:
         heat = self._heat_of(element)
         if heat is not None and kind is DEVICES["R"]:
             return self._hot_resistor(element, kind, heat)
-        card, card_numbers = self.cards.numbers_of(element, kind)
-        check_names(element, kind, card)
-        numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
-        self._check_numbers(element, kind, numbers)
-        try:
-            values = kind.prepare(numbers, card_numbers, self.lanes.celsius)
-        except ValueError as error:
-            raise complain(element, str(error)) from None
+        numbers, card_numbers = self._told(element, kind)
+        values = _prepared(element, kind, numbers, card_numbers, self.lanes.celsius)
         own = tuple(element.name + suffix for suffix in kind.unknowns)
         table = np.column_stack(values)
         wave, initial = self._wave(element), self._initial(element)
@@ -299,19 +293,20 @@ class DeviceInstances:
             element.name, kind, element.nets, table, element.control, own, kind.messages, wave, initial, phasor
         )
 
-    def _hot_resistor(self, element: Element, kind: DeviceKind, heat: str) -> DeviceInstance:
-        """One that heats itself is the library's, with the same numbers."""
+    def _told(self, element: Element, kind: DeviceKind) -> tuple[Numbers, Numbers]:
+        """What an elementary part says of itself, and its card of all."""
         card, card_numbers = self.cards.numbers_of(element, kind)
         check_names(element, kind, card)
         numbers = {name: self._number(element, name, default) for name, default in kind.defaults.items()}
         self._check_numbers(element, kind, numbers)
+        return numbers, card_numbers
+
+    def _hot_resistor(self, element: Element, kind: DeviceKind, heat: str) -> DeviceInstance:
+        """One that heats itself is the library's, with the same numbers."""
+        numbers, card_numbers = self._told(element, kind)
         tnom = card_numbers["tnom"] * np.ones(len(self.lanes))
-        try:
-            (conductance,) = kind.prepare(numbers, card_numbers, tnom)
-        except ValueError as error:
-            raise complain(element, str(error)) from None
-        plain = library_module("resistor")
-        module = hot_variant(plain)
+        (conductance,) = _prepared(element, kind, numbers, card_numbers, tnom)
+        module = hot_variant(library_module("resistor"))
         given, values = np.zeros((2, len(self.lanes), len(module.parameters)))
         told = {"r": 1.0 / conductance, "tnom": tnom}
         told |= {name: card_numbers[name] if numbers[name] is None else numbers[name] for name in ("tc1", "tc2")}
@@ -319,7 +314,7 @@ class DeviceInstances:
             if value is not None:
                 values[:, module.index[name]], given[:, module.index[name]] = value, 1.0
         found, prepared = self._prepare(
-            element, element.nets, CardRows(module, None, given, values), given, values, given[:, 0] * 0 + 1
+            element, element.nets, CardRows(module, None, given, values), given, values, np.ones(len(self.lanes))
         )
         own = tuple(f"{element.name}.{t.name}" for t in found.terminals if t.kind in ("current", "state"))
         return DeviceInstance(
@@ -387,6 +382,16 @@ class DeviceInstances:
                 ]
             self._process[name, template] = values
         return self._process[name, template]
+
+
+def _prepared(
+    element: Element, kind: DeviceKind, numbers: Numbers, card_numbers: Numbers, celsius: np.ndarray
+) -> list[np.ndarray]:
+    """Values of its kernel. Raises CircuitError."""
+    try:
+        return kind.prepare(numbers, card_numbers, celsius)
+    except ValueError as error:
+        raise complain(element, str(error)) from None
 
 
 def _with_heat(element: Element, nets: tuple[str, ...], heat: str | None) -> tuple[str, ...]:
