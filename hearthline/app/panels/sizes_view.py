@@ -21,8 +21,8 @@ from hearthline.core.bench.sizing import Leverage, wanted_way
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import read, write
 
-MOST = 30
-"""Rows."""
+MOST, BUTTONS = 30, 84
+"""Rows; and pixels that their buttons take, so that bars stand under each other."""
 LEAST, LEAST_DB = 1e-3, 0.01
 """Change of another reading that is said, as a share or in decibels."""
 USUAL, LARGEST = "10 %", 1.0
@@ -67,6 +67,7 @@ class SizeRow(QFrame):
         if proof is not None:
             self._add_proof(layout, view, proof, reading)
         layout.setColumnStretch(1, 1)
+        layout.setColumnMinimumWidth(3, BUTTONS)
 
     def _add_proof(self, layout: QGridLayout, view: SizesView, proof: Proved, reading: str) -> None:
         found = proof.of
