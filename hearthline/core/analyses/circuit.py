@@ -90,8 +90,8 @@ class Origin(Protocol):
     def known_parameters(self) -> tuple[str, ...]:
         """Everything that a sweep may set."""
 
-    def netlist(self, corner: str = "") -> Netlist:
-        """The circuit with what is tied to it. Raises CircuitError."""
+    def netlist(self, corner: str = "", around: str = "") -> Netlist:
+        """The circuit with what is tied to it, in what it stands in. Raises CircuitError."""
 
     def inside(self, part: str, terminal: str) -> tuple[tuple[str, int], ...]:
         """Which terminals of which elements make up a terminal of a block."""
@@ -157,11 +157,13 @@ class Circuit:
     def parts(self, conditions: tuple[Condition, ...]) -> Iterator[tuple[Netlist, list[int]]]:
         """The netlists that these conditions need, each with the places of the conditions that are for it."""
         corners = tuple(dict.fromkeys(one.corner for one in conditions))
-        if self.origin.one_for_all(corners):
-            yield (self.netlist if len(corners) != 1 else self.origin.netlist(corners[0])), list(range(len(conditions)))
-            return
-        for corner in corners:
-            yield self.origin.netlist(corner), [k for k, one in enumerate(conditions) if one.corner == corner]
+        alike = self.origin.one_for_all(corners)
+        common = corners[0] if len(corners) == 1 else ""
+        places: dict[tuple[str, str], list[int]] = {}
+        for k, one in enumerate(conditions):
+            places.setdefault((common if alike else one.corner, one.around), []).append(k)
+        for (corner, around), some in places.items():
+            yield self.origin.netlist(corner, around), some
 
     def lanes(self, conditions: tuple[Condition, ...], draws: Draws | None = None) -> Lanes:
         """A lane for each condition, and each sample; the same ones when asked for the same."""

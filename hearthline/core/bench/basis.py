@@ -10,6 +10,7 @@ from hearthline.core.analyses.kind import NUMBER, SWEPT
 from hearthline.core.analyses.line import Analysis
 from hearthline.core.analyses.plan import Plan
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.bench.surroundings import fingerprint
 from hearthline.core.circuit.netlist import Element, Scope
 from hearthline.core.version import VERSION
 
@@ -26,6 +27,7 @@ def basis_of_plan(snapshot: Snapshot, plan: Plan) -> str:
     digest = sha256(f"{VERSION} {snapshot.kit.fingerprint}".encode())
     digest.update(plan.outer.tobytes())
     digest.update(repr(snapshot.bench.heat).encode())
+    digest.update(fingerprint(snapshot.bench.surroundings, snapshot.kit.networks).encode())
     for one in snapshot.bench.statistical:
         digest.update(f"{one.name} {sorted(one.numbers().items())}".encode())
     if snapshot.written:  # the parameters of a deck are no conditions

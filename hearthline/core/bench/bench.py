@@ -11,6 +11,7 @@ from hearthline.core.analyses.line import Analysis
 from hearthline.core.bench.heat import HeatSetup
 from hearthline.core.bench.samples import SampleSetup, ToleranceLine
 from hearthline.core.bench.statistical import StatisticalCorner
+from hearthline.core.bench.surroundings import Surroundings
 from hearthline.core.elements import ELEMENTS
 from hearthline.core.registry import Derived
 
@@ -61,12 +62,13 @@ class Stimulus:
 
 @dataclass(frozen=True)
 class PointSetup:
-    """A condition as typed: corner, temperature [degC], parameters. The bench's own is where the drawing shows its operating
-    point."""
+    """A condition as typed: corner, temperature [degC], parameters, and surroundings by their name (empty: as at the point, the
+    first of them there). The bench's own is where the drawing shows its operating point."""
 
     corner: str
     temperature: str
     parameters: Mapping[str, str] = field(default_factory=dict)
+    surroundings: str = ""
 
 
 CROSSED, ALONE, PICKED = "crossed", "alone", "picked"
@@ -74,14 +76,15 @@ CROSSED, ALONE, PICKED = "crossed", "alone", "picked"
 
 @dataclass(frozen=True)
 class GridSetup:
-    """The conditions of a run: corners, temperatures [degC] and parameters, as typed; `how` they come together: all `crossed`,
-    each axis `alone` about the point, or only those `picked` by hand. Picked ones are added in any case."""
+    """The conditions of a run: corners, temperatures [degC], parameters, surroundings, as typed; `how` they come together: all
+    `crossed`, each axis `alone` about the point, or only those `picked` by hand. Picked ones are added in any case."""
 
     corners: tuple[str, ...]
     temperatures: tuple[str, ...]
     parameters: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     how: str = CROSSED
     picked: tuple[PointSetup, ...] = ()
+    surroundings: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -161,6 +164,7 @@ class Bench:
     tolerances: tuple[ToleranceLine, ...] = ()
     statistical: tuple[StatisticalCorner, ...] = ()
     heat: HeatSetup | None = None
+    surroundings: tuple[Surroundings, ...] = ()
 
     @property
     def subject(self) -> str:

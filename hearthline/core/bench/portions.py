@@ -10,7 +10,7 @@ import numpy as np
 
 from hearthline.core.analyses.kind import Piece
 from hearthline.core.analyses.plan import Plan, together
-from hearthline.core.data.dataset import Dataset, joined
+from hearthline.core.data.dataset import AROUND, Dataset, joined
 from hearthline.core.engine.job import Job
 from hearthline.core.outcome import Outcome
 from hearthline.core.spread.pvt import Condition
@@ -59,6 +59,7 @@ def _padded(data: Dataset, conditions: tuple[Condition, ...], done: int) -> Data
     outcomes = found.outcomes.copy()
     outcomes[pending] = Outcome.NOT_RUN
     known = {"corner": [one.corner for one in conditions], "temperature": [one.celsius for one in conditions]}
+    known[AROUND] = [one.around for one in conditions]
     for name in found.conditions:
         if all(name in one.parameters for one in conditions):
             known[name] = [one.parameters[name] for one in conditions]

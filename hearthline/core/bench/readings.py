@@ -178,7 +178,9 @@ def describe_lane(dataset: Dataset, lane: int) -> str:
     """The condition of a lane in words: `fs −40 °C 1.08 V`."""
     words = [str(dataset.conditions["corner"][lane])]
     for name, values in dataset.conditions.items():
-        if name == "corner":
+        if values.dtype.kind == "U":
+            if name != "corner":
+                words.append(str(values[lane]))
             continue
         unit = "°C" if name == "temperature" else dataset.units.get(name, "")
         text = write(float(f"{values[lane]:.6g}"), unit) if unit != "°C" else f"{values[lane]:g} °C".replace("-", "−")

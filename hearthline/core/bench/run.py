@@ -147,11 +147,12 @@ def solve_point(
     `before` is one of almost the same circuit: its voltages are where Newton starts, which saves most of the work;
     `recall` keeps what else need not be worked out again.
     """
-    netlist = snapshot.netlist()
+    condition = condition or snapshot.condition()
+    netlist = snapshot.netlist(condition.corner, condition.around)
     if before is not None:
         known = {label[2:-1]: float(v[0, 0]) for label, v in before.curves.items() if label.startswith("V(")}
         netlist = replace(netlist, near={net: v for net, v in known.items() if math.isfinite(v)})
-    lanes = snapshot.moved(lane_of(condition or snapshot.condition()))
+    lanes = snapshot.moved(lane_of(condition))
     if draws is not None:
         lanes = draws.crossed(lanes)
     heating = snapshot.circuit.heating

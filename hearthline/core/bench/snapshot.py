@@ -15,6 +15,7 @@ from hearthline.core.bench.heat import HeatSetup
 from hearthline.core.bench.samples import SampleSetup, sampling_of
 from hearthline.core.bench.statistical import deviating, plain, with_corners
 from hearthline.core.bench.stimuli import element_of
+from hearthline.core.bench.surroundings import index_of, placed
 from hearthline.core.circuit.cell import Cell
 from hearthline.core.circuit.flatten import CUT, Library, flatten
 from hearthline.core.circuit.netlist import GROUND, Element, Netlist, Scope
@@ -91,15 +92,38 @@ class Snapshot:
         """What parts may be."""
         return Library(self.cells, self.kit.symbols, self.kit.templates, self.kit.modules, self.kit.networks)
 
-    def netlist(self, corner: str = "") -> Netlist:
-        """The circuit with its stimuli. Raises CircuitError."""
+    def netlist(self, corner: str = "", around: str = "") -> Netlist:
+        """The circuit with its stimuli, in the surroundings of the bench's point or others. Raises CircuitError, and BenchError
+        for surroundings that do not fit."""
         key = self._plain(corner or self.bench.point.corner) if self.written else ""
-        if key not in self._netlists:
-            self._netlists[key] = self._tied(self.written.circuit(key) if self.written else self._drawn())
-        return self._netlists[key]
+        around = around or self._around
+        found = self._netlists.get((key, around))
+        if found is None:
+            found = self._netlists[key, around] = self._placed(self._plainly(key), around)
+        return found
+
+    def _plainly(self, corner: str) -> Netlist:
+        """Without surroundings."""
+        if (corner, "") not in self._netlists:
+            self._netlists[corner, ""] = self._tied(self.written.circuit(corner) if self.written else self._drawn())
+        return self._netlists[corner, ""]
+
+    def _placed(self, netlist: Netlist, around: str) -> Netlist:
+        """In surroundings of that name, where it has one. Raises BenchError."""
+        if not around:
+            return netlist
+        known = self.bench.surroundings
+        index = index_of(known, around, "point")
+        return placed(netlist, known[index], index, self.kit.networks)
+
+    @property
+    def _around(self) -> str:
+        """The surroundings of the point; nothing where a bench has none."""
+        first = next((one.name for one in self.bench.surroundings), "")
+        return self.bench.point.surroundings or first
 
     @cached_property
-    def _netlists(self) -> dict[str, Netlist]:
+    def _netlists(self) -> dict[tuple[str, str], Netlist]:
         return {}
 
     def one_for_all(self, corners: tuple[str, ...]) -> bool:
@@ -229,11 +253,16 @@ class Snapshot:
     def _condition(self, setup: PointSetup) -> Condition:
         texts = {**self.parameters, **setup.parameters}
         parameters = {name: self.number(name, text) for name, text in texts.items()}
-        return Condition(setup.corner or self.bench.point.corner, _celsius(setup.temperature), parameters)
+        around = setup.surroundings or self._around
+        if around:
+            index_of(self.bench.surroundings, around, "point" if setup is self.bench.point else "grid")
+        return Condition(setup.corner or self.bench.point.corner, _celsius(setup.temperature), parameters, around)
 
     def conditions(self) -> tuple[Condition, ...]:
         """The conditions of a run; a parameter without an axis of its own keeps the value of the point."""
         setup = self.bench.grid
+        for around in setup.surroundings:
+            index_of(self.bench.surroundings, around, "grid")
         axes = {name: tuple(self.number(name, t) for t in texts) for name, texts in setup.parameters.items()}
         celsius = tuple(_celsius(t) for t in setup.temperatures)
         return conditions_of(setup, self.condition(), celsius, axes, self.picked())

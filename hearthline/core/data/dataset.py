@@ -14,6 +14,9 @@ import numpy as np
 from hearthline.core.errors import HearthlineError
 from hearthline.core.outcome import Outcome
 
+AROUND = "surroundings"
+"""What a condition's surroundings are called among its columns, where there are several."""
+
 
 @dataclass(frozen=True)
 class Dataset:
@@ -21,7 +24,7 @@ class Dataset:
 
     `curves` maps labels (`V(out)`, `m1.gm`) to arrays (lanes, points), complex for small signals; `axis` is the swept
     quantity's name, with its values (points,), or (lanes, points) where each lane has its own, NaN behind its last.
-    `conditions` maps `corner`, `temperature`, parameters, and what is swept outside of the axis, to arrays (lanes,);
+    `conditions` maps `corner`, `temperature`, parameters, `surroundings`, and what is swept outside of the axis, to (lanes,);
     `per_condition` lanes in a row belong to one condition of the bench. `wave` is the same over a period of time, of what
     repeats.
     """

@@ -281,7 +281,7 @@ class Formula:
             return Operand(found.values - other.values, found.unit or other.unit, found.axis or other.axis)
         if name[0] == _PLACEHOLDER:
             return number(self._prefixed[self._column(node)])
-        known = {one.lower(): one for one in data.conditions if one != "corner"}
+        known = {one.lower(): one for one, values in data.conditions.items() if values.dtype.kind != "U"}
         if name in PRODUCTS and name in data.curves:
             return _curve(data, name)
         if name.lower() == data.axis.lower():

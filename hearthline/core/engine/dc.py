@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hearthline.core.circuit.netlist import Netlist
-from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.dataset import AROUND, Dataset
 from hearthline.core.data.refinement import refined
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.lanes import Lanes, one_lane
@@ -151,4 +151,5 @@ def dataset_of(kind: str, solution: Solution, axis: str, unit: str, points: np.n
 
 def conditions_of(lanes: Lanes) -> Mapping[str, np.ndarray]:
     """The conditions of each lane as labelled arrays."""
-    return {"corner": np.array(lanes.corners), "temperature": np.asarray(lanes.celsius), **lanes.parameters}
+    known = {"corner": np.array(lanes.corners), "temperature": np.asarray(lanes.celsius), **lanes.parameters}
+    return {**known, AROUND: np.array(lanes.around)} if lanes.around else known

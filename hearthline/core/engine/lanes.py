@@ -15,7 +15,8 @@ class Lanes:
     """Conditions of each lane: corner name, temperature [degC], parameters of the root, and values set at sources
     (element name to its direct value [V or A]). `process` is added to parameters of the kit's sections, and `mismatch` to
     parameters of single instances, by (element, parameter); `shares` of their own values are added to values of parts, by
-    (part, value). Parts that are `hot` have a temperature of their own [degC], by their flat name or that of a block."""
+    (part, value). Parts that are `hot` have a temperature of their own [degC], by their flat name or that of a block. `around`
+    is what the circuit stands in, empty where that is one for all."""
 
     corners: tuple[str, ...] = ("",)
     celsius: np.ndarray = field(default_factory=lambda: np.array([REFERENCE_TEMPERATURE]))
@@ -25,6 +26,7 @@ class Lanes:
     mismatch: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
     shares: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
     hot: Mapping[str, np.ndarray] = field(default_factory=dict)
+    around: tuple[str, ...] = ()
 
     def celsius_of(self, name: str) -> np.ndarray:
         """The temperature of a part in each lane [degC]."""
@@ -46,6 +48,7 @@ class Lanes:
     def _spread_one(self, axis: str, entries: np.ndarray) -> Lanes:
         times = len(entries)
         corners = tuple(corner for corner in self.corners for _ in range(times))
+        around = tuple(one for one in self.around for _ in range(times))
         celsius = np.repeat(self.celsius, times)
         parameters = {name: np.repeat(values, times) for name, values in self.parameters.items()}
         sources = {name: np.repeat(values, times) for name, values in self.sources.items()}
@@ -61,7 +64,7 @@ class Lanes:
             parameters[name] = tiled
         else:
             sources[name] = tiled
-        return Lanes(corners, celsius, parameters, sources, process, mismatch, shares, hot)
+        return Lanes(corners, celsius, parameters, sources, process, mismatch, shares, hot, around)
 
 
 def is_in(name: str, part: str) -> bool:
@@ -83,4 +86,5 @@ def some_lanes(lanes: Lanes, places: np.ndarray) -> Lanes:
     return Lanes(
         tuple(lanes.corners[lane] for lane in places), lanes.celsius[places], only(lanes.parameters), only(lanes.sources),
         only(lanes.process), only(lanes.mismatch), only(lanes.shares), only(lanes.hot),
+        tuple(lanes.around[lane] for lane in places) if lanes.around else (),
     )  # fmt: skip

@@ -18,7 +18,9 @@ from hearthline.core.constants import MU0
 from hearthline.core.fields.box import HousingError
 from hearthline.core.fields.dissection import dissected, factored
 from hearthline.core.fields.grid import Grid
+from hearthline.core.fields.modal import Modal
 from hearthline.core.nports.n_port import NPort
+from hearthline.core.nports.rational import Rational
 
 FIRST, MOST, MOMENTS = 3, 16, 3
 """Frequencies that fields are solved for at first and at most; and fields of each port at one of them."""
@@ -26,18 +28,23 @@ EXACT = 1e-4
 """By which no S-parameter may have moved with the last fields that were added."""
 LOOKED = 31
 """Frequencies at which that is looked at."""
-INDEFINITE = 0.1
+INDEFINITE = 1e-3
 """Share of the largest in its column that a pivot has, where a matrix is not positive."""
+WIDTHS = np.array([0.3, 0.6, 1.0, 1.6, 2.6, 4.2, 7.0, 12.0, 20.0])
+"""Half widths from a resonance that it is looked at from."""
 SAME = 1e-8
 """Share of a field that nothing new is in it."""
 
 
 @dataclass(frozen=True)
 class Driven:
-    """The n-port, and by how much its S-parameters moved at most when fields were added last."""
+    """The n-port over the span, the same with more frequencies where it resonates, by how much its S-parameters moved at
+    most when fields were added last, and a sum over poles that stands in outside of the span and in time."""
 
     network: NPort
+    resonant: NPort
     moved: float
+    rational: Rational
 
 
 def driven(grid: Grid) -> Driven:
@@ -165,10 +172,48 @@ class _Reduction:
             left = [self._left(parts, 2.0 * np.pi * float(f)) for f in looked]
             self._grow(2.0 * np.pi * float(looked[int(np.argmax(left))]))
             parts = self._reduced()
-        found = self._scattering(parts, span.frequencies)
+        modal = self._modal(parts)
+        dense = np.union1d(span.frequencies, self._about_resonances(modal, span.low, span.high))
+        resonant = self._n_port(parts, dense)
+        rational = modal.short(2.0 * np.pi * span.high).rational(resonant.impedances.real)
+        return Driven(self._n_port(parts, span.frequencies), resonant, moved, rational)
+
+    def _n_port(self, parts: tuple[np.ndarray, ...], frequencies: np.ndarray) -> NPort:
+        """By the numbers of the ports."""
+        found = self._scattering(parts, frequencies)
         order = np.argsort([one.number for one in self.housing.ports])
         impedances = np.array([self.housing.ports[k].impedance for k in order], complex)
-        return Driven(NPort(span.frequencies, found[:, order][:, :, order], impedances), moved)
+        return NPort(frequencies, found[:, order][:, :, order], impedances)
+
+    def _modal(self, parts: tuple[np.ndarray, ...]) -> Modal:
+        """The reduced equations in their own modes, with the losses of each at its resonance."""
+        turning, wall, turn, filling, ports = parts
+        squares, shapes = np.linalg.eigh(turning)
+        skin = shapes.T @ wall @ shapes
+        root = np.sqrt([self._resistance(w) / w for w in _frequencies(squares)])
+        squares, turned = np.linalg.eigh(np.diag(squares) - root[:, None] * skin * root)  # walls are inductive too
+        shapes, omega = shapes @ turned, _frequencies(squares)
+        lost = np.zeros_like(turning)
+        for matrix, weights in (
+            (wall, [self._resistance(w) / w**2 for w in omega]),
+            (turn, 1.0 / omega),
+            (filling, omega),
+        ):
+            root = np.sqrt(weights)
+            lost += root[:, None] * (shapes.T @ matrix @ shapes) * root
+        order = np.argsort([one.number for one in self.housing.ports])
+        return Modal(omega, shapes.T @ ports[:, order], lost)
+
+    def _about_resonances(self, modal: Modal, low: float, high: float) -> np.ndarray:
+        """Frequencies about each resonance in between, by its width alone and by that with the ports' impedances [Hz]."""
+        impedances = np.array([one.impedance for one in sorted(self.housing.ports, key=lambda one: one.number)])
+        inside = (modal.omega > 2.0 * np.pi * low) & (modal.omega < 2.0 * np.pi * high)
+        omega, own = modal.omega[inside], np.diag(modal.losses)[inside]
+        loaded = own + (modal.seen[inside] ** 2 / impedances).sum(axis=1)
+        places = np.concatenate([-WIDTHS[::-1], [0.0], WIDTHS])
+        every = np.concatenate([(omega[:, None] + 0.5 * width[:, None] * places).ravel() for width in (own, loaded)])
+        every /= 2.0 * np.pi
+        return every[(every >= low) & (every <= high)]
 
     def _left(self, parts: tuple[np.ndarray, ...], omega: float) -> float:
         """Of the ports' currents, by the whole equations."""
@@ -183,3 +228,9 @@ class _Reduction:
         root = np.sqrt([one.impedance for one in self.housing.ports])
         scaled, one = z / (root[:, None] * root[None, :]), np.eye(len(root))
         return np.linalg.solve(scaled + one, scaled - one)
+
+
+def _frequencies(squares: np.ndarray) -> np.ndarray:
+    """[1/s], none of them 0."""
+    found = np.sqrt(np.maximum(squares, 0.0))
+    return np.maximum(found, 1e-9 * found.max())

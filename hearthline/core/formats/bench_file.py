@@ -35,6 +35,7 @@ from hearthline.core.data.shorthands import SHORTHANDS
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
 from hearthline.core.formats.bench_heat import heat_data, heat_of
 from hearthline.core.formats.bench_samples import samples_data, samples_of, statistical_of
+from hearthline.core.formats.bench_surroundings import check_named, surroundings_data, surroundings_of
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, toml_text, write_toml
 from hearthline.core.texts import can_be_a_file, shortened
 
@@ -71,11 +72,13 @@ def bench_of(table: Table) -> Bench:
     bench = replace(bench, watches=watches, readings=readings)
     specifications = tuple(_specification(item, bench) for item in table.tables("specifications"))
     samples, tolerances = samples_of(table)
-    statistical, heat = statistical_of(table), heat_of(table)
+    statistical, heat, surroundings = statistical_of(table), heat_of(table), surroundings_of(table)
+    check_named(table, surroundings, bench.point, bench.grid)
     table.done()
     return replace(
-        bench, specifications=specifications, samples=samples, tolerances=tolerances, statistical=statistical, heat=heat
-    )
+        bench, specifications=specifications, samples=samples, tolerances=tolerances, statistical=statistical, heat=heat,
+        surroundings=surroundings,
+    )  # fmt: skip
 
 
 def _subject(table: Table) -> tuple[str, str]:
@@ -181,7 +184,8 @@ def wrong_key(stimulus: Stimulus, message: str) -> str:
 
 
 def _point(table: Table) -> PointSetup:
-    point = PointSetup(table.string("corner"), table.string("temperature"), table.texts("parameters"))
+    parameters, around = table.texts("parameters"), table.string("surroundings", "")
+    point = PointSetup(table.string("corner"), table.string("temperature"), parameters, around)
     table.done()
     return point
 
@@ -191,7 +195,11 @@ def _grid(table: Table) -> GridSetup:
     if how not in (CROSSED, ALONE, PICKED):
         raise table.error(f"axes are {CROSSED}, each {ALONE}, or left out and conditions {PICKED}, not '{how}'", "how")
     picked = tuple(_point(item) for item in table.tables("picked"))
-    grid = GridSetup(table.strings("corners"), table.strings("temperatures"), table.lists("parameters"), how, picked)
+    around = table.strings("surroundings", ())
+    corners, temperatures, parameters = (
+        table.strings("corners"), table.strings("temperatures"), table.lists("parameters")
+    )  # fmt: skip
+    grid = GridSetup(corners, temperatures, parameters, how, picked, around)
     for key, values in [("corners", grid.corners), ("temperatures", grid.temperatures), *grid.parameters.items()]:
         if not values:
             raise table.error(f"'{key}' needs one entry or more", key)
@@ -202,6 +210,7 @@ def _grid(table: Table) -> GridSetup:
             f"{len(grid.parameters)} parameters are too many; at most {limits.AXES} are allowed", "parameters"
         )
     each = [len(grid.corners), len(grid.temperatures), *(len(values) for values in grid.parameters.values())]
+    each.append(max(1, len(grid.surroundings)))
     if how == CROSSED and math.prod(each) > limits.CONDITIONS:
         raise table.error(f"{math.prod(each)} conditions are too many; at most {limits.CONDITIONS} are allowed")
     table.done()
@@ -280,28 +289,30 @@ def bench_data(bench: Bench) -> dict:
         data["note"] = bench.note
     if bench.shown:
         data["shown"] = {kind: list(names) for kind, names in bench.shown.items()}
-    data["point"] = {
-        "corner": bench.point.corner, "temperature": bench.point.temperature, "parameters": dict(bench.point.parameters)
-    }  # fmt: skip
+    data["point"] = _pointed(bench.point)
     data["grid"] = {
         "corners": list(bench.grid.corners), "temperatures": list(bench.grid.temperatures),
         "parameters": {name: list(values) for name, values in bench.grid.parameters.items()},
     }  # fmt: skip
     if bench.grid.how != CROSSED:
         data["grid"]["how"] = bench.grid.how
+    if bench.grid.surroundings:
+        data["grid"]["surroundings"] = list(bench.grid.surroundings)
     if bench.grid.picked:
-        data["grid"]["picked"] = [
-            {"corner": one.corner, "temperature": one.temperature, "parameters": dict(one.parameters)}
-            for one in bench.grid.picked
-        ]
+        data["grid"]["picked"] = [_pointed(one) for one in bench.grid.picked]
     data["stimuli"] = [_without_defaults(one, Stimulus("", "")) for one in bench.stimuli]
     data["blocks"] = [{"name": one.name, "file": one.file, "nets": list(one.nets)} for one in bench.blocks]
     data["analyses"] = [{"name": one.name, "line": one.text} for one in bench.analyses]
     data["watches"] = [_without_defaults(one, Watch("")) for one in bench.watches]
     data["readings"] = [_without_defaults(one, Reading("", "")) for one in bench.readings]
     data["specifications"] = [_specified(one) for one in bench.specifications]
-    data |= samples_data(bench) | heat_data(bench.heat)
+    data |= samples_data(bench) | heat_data(bench.heat) | surroundings_data(bench.surroundings)
     return {key: value for key, value in data.items() if value != []}
+
+
+def _pointed(point: PointSetup) -> dict:
+    found = {"corner": point.corner, "temperature": point.temperature, "parameters": dict(point.parameters)}
+    return {**found, "surroundings": point.surroundings} if point.surroundings else found
 
 
 def _specified(specification: Specification) -> dict:

@@ -17,8 +17,8 @@ from hearthline.core.formats.atomic import write_atomically
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.cell_file import read_cell, write_cell
 from hearthline.core.formats.kit_folder import find_kit, read_kit
+from hearthline.core.formats.network_files import Networks
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
-from hearthline.core.formats.touchstone import Networks
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import ProcessKit

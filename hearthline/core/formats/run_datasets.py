@@ -42,7 +42,9 @@ def write_dataset_group(file: Any, data: Dataset) -> None:
         if values.dtype.kind == "U":
             known = sorted(set(values.tolist()))
             index = np.array([known.index(v) for v in values], np.int32)
-            file.create_variable(variable, ("lane",), data=index).attrs["flag_meanings"] = " ".join(known)
+            attributes = file.create_variable(variable, ("lane",), data=index).attrs
+            attributes["flag_meanings"] = " ".join(one.replace(" ", "_") for one in known)
+            attributes["words"] = json.dumps(known)
         else:
             file.create_variable(variable, ("lane",), data=values)
     size = sum(values.nbytes for values in data.curves.values())
@@ -140,6 +142,8 @@ def _curve(variable: Any) -> np.ndarray:
 def condition_of(variable: Any) -> np.ndarray:
     """The values of a condition, words as words."""
     values = variable[...]
+    if "words" in variable.attrs:
+        return np.array(json.loads(variable.attrs["words"]))[values]
     if "flag_meanings" in variable.attrs:
         return np.array(str(variable.attrs["flag_meanings"]).split())[values]
     return values

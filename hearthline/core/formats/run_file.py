@@ -125,7 +125,7 @@ def _write(file, run: Run, made: datetime, note: str, numbers: Mapping[str, Numb
     texts = {
         "analyses": list(run.results),
         "bases": dict(run.bases),
-        "conditions": [[one.corner, one.celsius, dict(one.parameters)] for one in run.conditions],
+        "conditions": [[one.corner, one.celsius, dict(one.parameters), one.around] for one in run.conditions],
         "bench": bench_data(snapshot.bench),
         "cells": {name: cell_data(cell) for name, cell in snapshot.cells.items()},
         "files": dict(snapshot.written.files) if snapshot.written else {},
@@ -177,7 +177,7 @@ def _record(file, path: Path) -> Record:
     if version < 2:
         return _first_record(file, path)
     made = datetime.fromisoformat(str(attributes["made"]))
-    conditions = tuple(Condition(c, t, p) for c, t, p in json.loads(attributes["conditions"]))
+    conditions = tuple(Condition(*one) for one in json.loads(attributes["conditions"]))
     return Record(
         path, made, json.loads(attributes["bench"]), json.loads(attributes["cells"]), str(attributes["process"]),
         str(attributes["fingerprint"]), conditions,

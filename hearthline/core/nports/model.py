@@ -11,7 +11,7 @@ import numpy as np
 
 from hearthline.core.nports.n_port import NPort
 from hearthline.core.nports.passivity import largest, made_passive, places
-from hearthline.core.nports.rational import Rational, candidates
+from hearthline.core.nports.rational import FIRMLY, Rational, candidates
 from hearthline.core.quantity import write
 
 Array = np.ndarray
@@ -27,10 +27,12 @@ CAUSAL = 0.02
 
 @dataclass(frozen=True, eq=False)
 class Model:
-    """An n-port ready to be simulated; `name` is that of its file."""
+    """An n-port ready to be simulated; `name` is that of its file. A rational model of it may be `known`, and is fitted
+    otherwise."""
 
     name: str
     network: NPort
+    known: Rational | None = None
 
     @cached_property
     def fingerprint(self) -> str:
@@ -55,16 +57,33 @@ class Model:
     @cached_property
     def rational(self) -> Rational:
         """The best that is stable, and passive where the network is."""
-        network, found = self.network, candidates(self.network)
+        if self.known is not None:
+            return self.known
+        found = candidates(self.network)
         if not self.passive:
             return found[0]
-        omega = 2.0 * np.pi * network.frequencies
-        for one in found:
-            made = made_passive(one, omega, network.frequencies[0] == 0.0)
-            if largest(made, places(made, omega)).max() <= 1.0 + STILL_PASSIVE:
-                return made
+        passive, rank = self._first_passive(found)
+        if rank:  # held at their ends, even those of many poles may be
+            firm, _ = self._first_passive(candidates(self.network, FIRMLY))
+            both = [one for one in (passive, firm) if one is not None]
+            passive = min(both, key=self._error, default=None)
+        if passive is not None:
+            return passive
         flat = found[-1]
         return Rational(flat.poles, flat.residues, flat.constant / max(1.0, float(np.linalg.norm(flat.constant, 2))))
+
+    def _first_passive(self, found: list[Rational]) -> tuple[Rational | None, int]:
+        """The first that can be made passive, and how many cannot before it."""
+        omega = 2.0 * np.pi * self.network.frequencies
+        for rank, one in enumerate(found):
+            made = made_passive(one, omega, self.network.frequencies[0] == 0.0)
+            if largest(made, places(made, omega)).max() <= 1.0 + STILL_PASSIVE:
+                return made, rank
+        return None, len(found)
+
+    def _error(self, model: Rational) -> float:
+        """How far a model is from the numbers, at most."""
+        return float(np.abs(model.at(2.0 * np.pi * self.network.frequencies) - self.network.s).max(initial=0.0))
 
     def facts(self) -> list[str]:
         """What a person wants to know of the file, a line each; of the rational model only once that is there."""

@@ -21,8 +21,8 @@ GOOD = 1e-5
 """Error of S at which no more poles are wanted."""
 GAIN = 0.5
 """Of the error, that more poles must leave at most to be worth it."""
-HELD = 1e-4
-"""Weight of being small outside the file's range."""
+LIGHTLY, FIRMLY = 1e-4, 1e-2
+"""Weights of being small outside the file's range."""
 POINTS = 400
 """Frequencies that a fit looks at."""
 
@@ -90,19 +90,20 @@ def _as_residues(poles: Array, reals: Array) -> Array:
     return np.array(found, complex).reshape(-1, *reals.shape[1:])
 
 
-def candidates(network: NPort) -> list[Rational]:
+def candidates(network: NPort, held: float = LIGHTLY) -> list[Rational]:
     """Models of a network with few poles and many, all of them stable, the one that follows it best first; at 0 Hz each is what
-    the network is there. More poles go first only where they leave much less of the error."""
+    the network is there, and outside of its frequencies they are `held` small. More poles go first only where they leave much
+    less of the error."""
     chosen = np.unique(np.linspace(0, len(network.frequencies) - 1, POINTS).round().astype(int))
     omega = 2.0 * np.pi * network.frequencies[chosen]
     scale = float(omega[-1]) or 1.0
     w, s = omega / scale, network.s[chosen]
-    found = [_solved(np.zeros(0, complex), w, s)]
+    found = [_solved(np.zeros(0, complex), w, s, held)]
     least = _error(found[0], w, s)
     for order in ORDERS:
         if least < GOOD or order >= len(w):
             break
-        model = _tried(order, w, s)
+        model = _tried(order, w, s, held)
         error = _error(model, w, s)
         if error < GAIN * least:
             found, least = [model, *found], error
@@ -113,13 +114,13 @@ def _error(model: Rational, w: Array, s: Array) -> float:
     return float(np.abs(model.at(w) - s).max(initial=0.0))
 
 
-def _tried(order: int, w: Array, s: Array) -> Rational:
+def _tried(order: int, w: Array, s: Array, held: float) -> Rational:
     """A model of so many poles."""
     flat = _entries(s)
     poles = _first_poles(order, w)
     for _ in range(ROUNDS):
         poles = _moved(poles, w, flat)
-    return _solved(poles, w, s)
+    return _solved(poles, w, s, held)
 
 
 def _entries(s: Array) -> Array:
@@ -189,13 +190,13 @@ def _outside(w: Array) -> Array:
     return above if w[0] == 0.0 else np.concatenate([np.linspace(0.0, 0.95 * w[0], 20), above])
 
 
-def _solved(poles: Array, w: Array, s: Array) -> Rational:
+def _solved(poles: Array, w: Array, s: Array, held: float) -> Rational:
     """The best residues of given poles; exact at 0 Hz, where that is among the frequencies."""
     ports = s.shape[-1]
     outside = _outside(w)
     places = np.concatenate([w, outside])
     target = np.concatenate([s, np.zeros((len(outside), ports, ports))])
-    weights = np.append(np.ones(len(w)), np.full(len(outside), HELD))[:, None]
+    weights = np.append(np.ones(len(w)), np.full(len(outside), held))[:, None]
     phi, constant = basis(poles, 1j * places), np.zeros((ports, ports))
     at_rest = basis(poles, np.zeros(1, complex))[0]
     if w[0] == 0.0:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from pathlib import Path
 
 from hearthline.core.bench.bench import Bench, FileBlock
@@ -13,7 +14,7 @@ from hearthline.core.elements import n_port
 from hearthline.core.errors import BenchError, HearthlineError
 from hearthline.core.expression import Expression, parse_value
 from hearthline.core.formats.deck.circuit import DeckCircuit
-from hearthline.core.formats.touchstone import model_of
+from hearthline.core.formats.network_files import Networks, model_of_file
 
 
 def snapshot_over_deck(bench: Bench, folder: Path) -> Snapshot:
@@ -31,7 +32,8 @@ def snapshot_over_deck(bench: Bench, folder: Path) -> Snapshot:
     for name in dict.fromkeys([*bench.point.parameters, *bench.grid.parameters]):
         _check_used(name, bench, circuit.names)
     blocks = tuple(_block(one, k, folder) for k, one in enumerate(bench.blocks))
-    return Snapshot(bench, {}, circuit.kit(corners, bench.deck), circuit, blocks)
+    kit = replace(circuit.kit(corners, bench.deck), networks=Networks(folder))
+    return Snapshot(bench, {}, kit, circuit, blocks)
 
 
 def _block(block: FileBlock, index: int, folder: Path) -> Element:
@@ -39,7 +41,7 @@ def _block(block: FileBlock, index: int, folder: Path) -> Element:
     path = folder / block.file
     if not path.is_file():
         raise BenchError(f"there is no file '{block.file}' beside this one", "blocks", "file", index)
-    model = model_of(path, block.file)
+    model = model_of_file(path, block.file)
     ports, nets = model.network.ports, [GROUND if net.lower() == "gnd" else net.lower() for net in block.nets]
     if len(nets) not in (ports, ports + 1):
         message = f"{block.name}: {block.file} has {ports} port{'s' * (ports != 1)}, and there are {len(nets)} nets"

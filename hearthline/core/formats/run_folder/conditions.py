@@ -7,13 +7,18 @@ from collections.abc import Mapping
 import numpy as np
 
 from hearthline.core.bench.bench import Bench
-from hearthline.core.data.dataset import Dataset
+from hearthline.core.data.dataset import AROUND, Dataset
 
 
 def crossed(bench: Bench) -> list[str]:
     """The parameters that a run goes through: those of the grid, not those of the point alone."""
     picked = (name for one in bench.grid.picked for name in one.parameters)
     return list(dict.fromkeys([*bench.grid.parameters, *picked]))
+
+
+def plain_columns(bench: Bench) -> list[str]:
+    """What conditions are told apart by: corner, temperature, parameters of the grid, surroundings where there are any."""
+    return ["corner", "temperature", *crossed(bench), *([AROUND] if bench.surroundings else [])]
 
 
 def nested_in(bench: Bench, name: str, data: Dataset) -> str:
@@ -24,8 +29,8 @@ def nested_in(bench: Bench, name: str, data: Dataset) -> str:
 
 
 def condition_columns(bench: Bench, name: str, data: Dataset) -> Mapping[str, np.ndarray]:
-    """Corner, temperature, each parameter of the grid, then what the analysis was made within: (lanes,) each."""
-    keys = ["corner", "temperature", *crossed(bench)]
+    """Corner, temperature, each parameter of the grid, surroundings, then what the analysis was made within: (lanes,) each."""
+    keys = plain_columns(bench)
     if (inner := nested_in(bench, name, data)) and inner not in keys:
         keys.append(inner)
     return {key: data.conditions[key] for key in keys if key in data.conditions}

@@ -9,7 +9,7 @@ import numpy as np
 from hearthline.core.bench.bench import Bench
 from hearthline.core.bench.passing import YieldRow, yield_rows
 from hearthline.core.bench.readings import Run
-from hearthline.core.formats.run_folder.conditions import crossed, nested_in
+from hearthline.core.formats.run_folder.conditions import nested_in, plain_columns
 from hearthline.core.spread.contributions import contributions
 from hearthline.core.spread.samples import SampleSet
 
@@ -32,7 +32,7 @@ def sample_tables(bench: Bench, run: Run) -> dict[str, Columns]:
 def row_columns(bench: Bench, run: Run, samples: SampleSet) -> Columns:
     """The columns of the condition, a row each: what is nested goes behind `sample`."""
     inner = {nested_in(bench, name, data) for name, data in run.results.items()} - {""}
-    plain = ["corner", "temperature", *crossed(bench)]
+    plain = plain_columns(bench)
     names = [name for name in plain if name in samples.rows and name not in inner]
     nested = [name for name in samples.rows if name in inner]
     return (
@@ -111,7 +111,7 @@ def with_samples(bench: Bench, run: Run, tables: Mapping[str, Columns]) -> dict[
 def stacked(bench: Bench, first: Columns, then: Columns) -> Columns:
     """Rows of the nominal circuit, then those of samples; what the latter lack is not a number."""
     count, more = len(next(iter(first.values()))), len(then[SAMPLE])
-    before = ["corner", "temperature", *crossed(bench)]
+    before = plain_columns(bench)
     found: dict[str, np.ndarray] = {}
 
     def add(name: str) -> None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from hearthline.core.formats.touchstone.parts import Networks, model_of
+from hearthline.core.formats.touchstone.model_file import model_of
 from hearthline.core.formats.touchstone.reader import read_touchstone
 from hearthline.core.formats.touchstone.writer import write_touchstone
 
-__all__ = ["Networks", "model_of", "read_touchstone", "write_touchstone"]
+__all__ = ["model_of", "read_touchstone", "write_touchstone"]
