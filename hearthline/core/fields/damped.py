@@ -7,9 +7,9 @@ same bilinear form. A field that goes as exp(jωt) has Q = Re ω / 2 Im ω.
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import csc_array, diags_array, eye_array
+from scipy.sparse import csr_array, diags_array, eye_array
 
-from hearthline.core.fields.dissection import dissected, factored
+from hearthline.core.fields.fronts import Factors
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.static import Static
 
@@ -28,7 +28,7 @@ def damped(grid: Grid) -> tuple[np.ndarray, np.ndarray]:
     capacitances = grid.capacitances() - 1j * grid.capacitances("loss")
     scale, curl = diags_array(1.0 / np.sqrt(capacitances[free])), grid.curl[:, free]
     reluctances = grid.reluctances() + 1j * grid.reluctances("turn")
-    matrix = csc_array(scale @ (curl.T @ (diags_array(reluctances) @ curl)) @ scale)
+    matrix = csr_array(scale @ (curl.T @ (diags_array(reluctances) @ curl)) @ scale)
     squares, shapes = _nearest(matrix, Static(grid, capacitances), 0.2 * bare**2, 2 * wanted + MORE)
     omega = np.sqrt(squares)
     omega = np.where(omega.real < 0, -omega, omega)
@@ -40,14 +40,14 @@ def damped(grid: Grid) -> tuple[np.ndarray, np.ndarray]:
     return omega[kept], voltages
 
 
-def _nearest(matrix: csc_array, static: Static, shift: float, count: int) -> tuple[np.ndarray, np.ndarray]:
+def _nearest(matrix: csr_array, static: Static, shift: float, count: int) -> tuple[np.ndarray, np.ndarray]:
     """Eigenvalues next to -shift that are not static, and their vectors."""
     from scipy.sparse.linalg import LinearOperator, eigs  # late: it is rarely wanted
 
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eig(matrix.toarray())
-    solved = factored(csc_array(matrix + shift * eye_array(size)), dissected(matrix))
+    solved = Factors(csr_array(matrix + shift * eye_array(size)))
     operator = LinearOperator(
         (size, size), matvec=lambda x: static.removed(solved.solve(static.removed(x))), dtype=complex
     )

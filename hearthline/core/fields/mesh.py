@@ -10,6 +10,9 @@ from hearthline.core.fields.box import Housing, HousingError
 A_WAVELENGTH, A_THING = 20, 2
 """Cells that there are at least, in the shortest wavelength and across a thing."""
 MOST_CELLS = 400_000
+GROWTH, SAMPLES = 0.7, 400
+"""By how much of their distance from a small cell others may be larger: neighbours then differ by a factor of two at most; and
+places at which that is looked at."""
 COARSEST = 3.0
 """Cells in a wavelength that a sweep needs at least."""
 
@@ -68,8 +71,20 @@ def _along(housing: Housing, axis: int, largest: float) -> np.ndarray:
         ]
         if len(inside) == 1:  # where others cut it, it has as many cells already
             steps[inside[0]] = min(steps[inside[0]], (one.high[axis] - one.low[axis]) / A_THING)
-    pieces = [
-        np.linspace(a, b, max(1, int(np.ceil((b - a) / step - 1e-9))) + 1)[:-1]
-        for a, b, step in zip(corners[:-1], corners[1:], steps, strict=True)
-    ]
-    return np.append(np.concatenate(pieces), corners[-1])
+    return _graded(np.array(corners), steps)
+
+
+def _graded(corners: np.ndarray, steps: np.ndarray) -> np.ndarray:
+    """Lines at all corners and between them, as near as `steps` say; beside small cells others grow with their distance."""
+    lengths = np.diff(corners)
+    cells = np.maximum(1, np.ceil(lengths / steps - 1e-9))
+    sizes, found = lengths / cells, [corners[:1]]
+    for a, b, own in zip(corners[:-1], corners[1:], sizes, strict=True):
+        x = np.linspace(a, b, SAMPLES)
+        away = np.maximum(corners[:-1, None] - x, x - corners[1:, None]).clip(0.0)
+        size = np.minimum((sizes[:, None] + GROWTH * away).min(axis=0), own)
+        passed = np.concatenate([[0.0], np.cumsum(0.5 * (1.0 / size[1:] + 1.0 / size[:-1]) * np.diff(x))])
+        count = max(1, int(np.ceil(passed[-1] - 1e-6)))
+        inner = np.interp(np.arange(1, count) * passed[-1] / count, passed, x)
+        found.append(np.append(inner, b))
+    return np.concatenate(found)

@@ -1,9 +1,9 @@
 """A driven housing as a sum over poles: its reduced equations in their own modes, which is passive as they are.
 
-Modes a with (s² + s D + Λ) a = s r i, v = rᵀ a at the ports. With G = r R^-½ the waves at impedances R are S = 2 s Gᵀ (s² + s (D + G Gᵀ)
-+ Λ)⁻¹ G - 1: of second order with matrices that are not negative, so that S is passive whatever is left out. Modes at rest become
-as many as there are ports, exactly; those far above become as many again, by their first two terms at low frequencies. Losses
-are those of each mode at its own resonance, where constant loss tangents and √ω have no sum over poles.
+Modes a with (s² + s D + Λ) a = s r i, v = rᵀ a at the ports. With G = r R^-½ the waves at impedances R are
+S = 2 s Gᵀ (s² + s (D + G Gᵀ) + Λ)⁻¹ G - 1: of second order with matrices that are not negative, so that S is passive whatever
+is left out. Modes at rest become as many as there are ports, exactly; those far above become as many again, by their first two
+terms at low frequencies. Losses are those of each mode at its own resonance: constant loss tangents are no sum over poles.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Resonances of a housing, and what loses their energy.
 
 Static fields, which have the frequency 0 and are many, are gradients; they are taken away at every step. The lowest resonances
-are then found by shift and invert (ARPACK). Losses follow from the fields (perturbation): 1/Q of the filling is the mean of its
+are then found by shift and invert . Losses follow from the fields (perturbation): 1/Q of the filling is the mean of its
 loss tangents over the energy, that of the walls Rs/2 times the square of H along them over ω W (Pozar, Microwave Engineering).
 """
 
@@ -10,17 +10,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csc_array, diags_array, eye_array
+from scipy.sparse import csr_array, diags_array, eye_array
 
 from hearthline.core.constants import MU0
-from hearthline.core.fields.dissection import dissected, factored
+from hearthline.core.fields.box import Housing
+from hearthline.core.fields.fronts import Factors
 from hearthline.core.fields.grid import Grid
+from hearthline.core.fields.krylov import largest
 from hearthline.core.fields.static import Static
 
-MORE, CHECKED = 4, 3
-"""Resonances that are sought beyond those wanted: some may be static; and each time that it is looked again."""
-EXACT, NEAR = 1e-6, 1e-6
-"""Of what ARPACK finds, which is combined anew then; and share by which two are the same."""
+MORE = 2
+"""Resonances that are sought beyond those wanted."""
+EXACT, NEAR = 1e-5, 1e-3
+"""Residual of a resonance; and share by which two are the same."""
 DENSE = 800
 """Unknowns up to which all resonances are found, in a dense matrix."""
 ALIKE = 1e-6
@@ -54,8 +56,10 @@ def resonances(grid: Grid) -> Modes:
     bare = 2.0 * np.pi * grid.housing.bare_frequencies(1)[0]
     scale = diags_array(1.0 / np.sqrt(grid.capacitances()[free]))
     curl = grid.curl[:, free]
-    matrix = csc_array(scale @ (curl.T @ (diags_array(grid.reluctances()) @ curl)) @ scale)
-    squares, shapes = _lowest(matrix, Static(grid, grid.capacitances()), 0.2 * bare**2, wanted)
+    matrix = csr_array(scale @ (curl.T @ (diags_array(grid.reluctances()) @ curl)) @ scale)
+    squares, shapes = _lowest(
+        matrix, Static(grid, grid.capacitances()), 0.2 * bare**2, wanted, _most_alike(grid.housing)
+    )
     kept = np.flatnonzero(squares > (STATIC * bare) ** 2)
     whole = np.zeros((len(kept), grid.curl.shape[1]))
     whole[:, free] = (scale @ shapes[:, kept]).T
@@ -92,40 +96,21 @@ def _told_apart(grid: Grid, omega: np.ndarray, voltages: np.ndarray) -> np.ndarr
     return found
 
 
-def _lowest(matrix: csc_array, static: Static, shift: float, wanted: int) -> tuple[np.ndarray, np.ndarray]:
-    """The lowest eigenvalues that are not static, and their vectors. One start may miss one of several that are alike: what
-    has been found is taken away and it is looked again, until nothing lower comes."""
-    from scipy.sparse.linalg import LinearOperator, eigsh  # late: it is rarely wanted
+def _most_alike(housing: Housing) -> int:
+    """How many of the wanted resonances are one in the bare box, at most; what is inside only parts them."""
+    found = housing.bare_frequencies(housing.modes + MORE)
+    return max(int((np.abs(found / one - 1.0) < NEAR).sum()) for one in found)
 
+
+def _lowest(matrix: csr_array, static: Static, shift: float, wanted: int, alike: int) -> tuple[np.ndarray, np.ndarray]:
+    """The lowest eigenvalues that are not static, and their vectors; so many may be `alike`."""
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eigh(matrix.toarray())
-    solved = factored(csc_array(matrix + shift * eye_array(size)), dissected(matrix))
-    found, vectors = np.zeros(0), np.zeros((size, 0))
-    random = np.random.default_rng(1)
-    for count in (wanted + MORE, CHECKED, CHECKED, CHECKED):
-        known = vectors
-
-        def apply(field: np.ndarray, known: np.ndarray = known) -> np.ndarray:
-            field = static.removed(solved.solve(field - known @ (known.T @ field)))
-            return field - known @ (known.T @ field)
-
-        operator = LinearOperator((size, size), matvec=apply, dtype=float)
-        start = static.removed(random.standard_normal(size))
-        inverse, more = eigsh(operator, count, which="LA", v0=start, tol=EXACT, ncv=min(3 * count + 10, size - 1))
-        lowest = float((1.0 / inverse.max()) - shift)
-        before = np.sort(found)[:wanted]
-        found, vectors = _within(matrix, np.hstack([vectors, more]))
-        if len(before) == wanted and lowest >= before[-1] * (1.0 - NEAR):
-            break
-    return found, vectors
-
-
-def _within(matrix: csc_array, vectors: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The best that these vectors can be combined to (Rayleigh and Ritz), by rising eigenvalue."""
-    basis = np.linalg.qr(vectors)[0]
-    values, turns = np.linalg.eigh(basis.T @ (matrix @ basis))
-    return values, basis @ turns
+    solved = Factors(csr_array(matrix + shift * eye_array(size)))
+    start = static.removed(np.random.default_rng(1).standard_normal((size, alike + 4)))
+    inverse, vectors = largest(lambda fields: static.removed(solved.solve(fields)), start, wanted + 1, EXACT)
+    return 1.0 / inverse - shift, vectors
 
 
 def _qualities(grid: Grid, omega: np.ndarray, voltages: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

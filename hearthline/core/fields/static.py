@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import csc_array, diags_array
+from scipy.sparse import csr_array, diags_array
 
-from hearthline.core.fields.dissection import dissected, factored
+from hearthline.core.fields.fronts import Factors
 from hearthline.core.fields.grid import Grid
 
 
@@ -14,9 +14,9 @@ class Static:
 
     def __init__(self, grid: Grid, capacitances: np.ndarray):
         free, nodes = grid.free, grid.free_nodes
-        self.ways = csc_array(diags_array(np.sqrt(capacitances[free])) @ grid.gradient[free][:, nodes])
-        laplacian = csc_array(self.ways.T @ self.ways)
-        self._laplacian = factored(laplacian, dissected(laplacian)) if len(nodes) else None
+        self.ways = csr_array(diags_array(np.sqrt(capacitances[free])) @ grid.gradient[free][:, nodes])
+        laplacian = csr_array(self.ways.T @ self.ways)
+        self._laplacian = Factors(laplacian) if len(nodes) else None
 
     def removed(self, field: np.ndarray) -> np.ndarray:
         """A field without it."""
