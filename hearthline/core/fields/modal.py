@@ -14,7 +14,7 @@ import numpy as np
 
 from hearthline.core.nports.rational import Rational
 
-BEYOND = 1.25
+BEYOND = 1.5
 """Of the highest frequency, from which modes are far above."""
 AT_REST = 1e-3
 """Of the highest frequency, up to which they are at rest."""
