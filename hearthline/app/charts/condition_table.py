@@ -72,10 +72,12 @@ class ConditionTable(QWidget):
         return QRectF(SIDE + column * width + GAP / 2, HEAD + row * ROW + GAP / 2, width - GAP, ROW - GAP)
 
     def _others(self, lane: int) -> tuple:
-        return tuple(v[lane] for k, v in self.dataset.conditions.items() if k != "corner")
+        return tuple(self.dataset.conditions[name][lane] for name in self._names())
 
     def _names(self) -> list[str]:
-        return [name for name in self.dataset.conditions if name != "corner"]
+        """What stands over the columns, first what takes several values."""
+        conditions = self.dataset.conditions
+        return sorted((name for name in conditions if name != "corner"), key=lambda n: len(set(conditions[n])) < 2)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Heads, then cells."""

@@ -34,8 +34,8 @@ def telling_axis(dataset: Dataset, rows: np.ndarray) -> str:
 
 def group_text(axis: str, value: object, unit: str = "V") -> str:
     """A value of an axis in words: `ff`, `−40 °C`, `1.08 V`."""
-    if axis == "corner":
-        return str(value)
+    if isinstance(value, str):
+        return value
     return write(float(f"{float(value):.6g}"), "°C" if axis == "temperature" else unit)
 
 

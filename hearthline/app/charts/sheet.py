@@ -29,6 +29,7 @@ from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Bench, Watch
 from hearthline.core.bench.readings import describe_lane
 from hearthline.core.data.circles import Circle
+from hearthline.core.data.dataset import AROUND
 from hearthline.core.data.formula import Formula
 from hearthline.core.data.heat import tells_heat
 from hearthline.core.data.plane import PLANES
@@ -230,7 +231,8 @@ class Sheet(QWidget):
             condition = self.results.chosen or self.desk.snapshot.condition()
         except (HearthlineError, AttributeError):
             return {}
-        return {"corner": condition.corner, "temperature": condition.celsius, **condition.parameters}
+        around = {AROUND: condition.around} if condition.around else {}
+        return {"corner": condition.corner, "temperature": condition.celsius, **condition.parameters, **around}
 
     def _need_strips(self, planes: list[bool]) -> None:
         same = 0

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget, QWidgetAct
 from hearthline.app.panels.rows import chip, clear, offer
 from hearthline.app.panels.value_field import ValueEditor, ValueLine
 from hearthline.app.state.desk import Desk
+from hearthline.core.data.dataset import AROUND
 from hearthline.core.errors import HearthlineError
 from hearthline.core.quantity import read, write
 from hearthline.core.spread.pvt import Condition
@@ -55,6 +56,9 @@ class ConditionChips(QWidget):
         point = bench.point
         self._chip(point.corner, "Process corner of the live operating point", self._offer_corners)
         self._chip(_understood(point.temperature, "°C"), "Temperature of the live operating point", self._offer_celsius)
+        if bench.surroundings:
+            around = point.surroundings or bench.surroundings[0].name
+            self._chip(around, "What the circuit of the live operating point stands in", self._offer_surroundings)
         for name, text in point.parameters.items():
             tip = f"Parameter {name} of the live operating point"
             self._chip(f"{name} {_understood(text, 'V')}", tip, self._offerer(name))
@@ -86,6 +90,10 @@ class ConditionChips(QWidget):
         kit, statistical = self.desk.project.kit, self.desk.bench.statistical
         names = kit.models.names if kit else self.desk.bench.grid.corners
         return (*names, *(f"{names[0]}+{one.name}" for one in statistical))
+
+    def _offer_surroundings(self, button: QWidget) -> None:
+        names = [one.name for one in self.desk.bench.surroundings]
+        offer(button, [(name, lambda n=name: self._point(n, surroundings=n)) for name in names])
 
     def _offer_celsius(self, button: QWidget) -> None:
         def put(text: str) -> None:
@@ -134,7 +142,8 @@ class ConditionChips(QWidget):
     def _axes(self) -> list[str]:
         grid = self.desk.bench.grid
         lines = [f"corner: {', '.join(grid.corners)}", f"temperature: {', '.join(grid.temperatures)} °C"]
-        return lines + [f"{name}: {', '.join(values)}" for name, values in grid.parameters.items()]
+        lines += [f"{name}: {', '.join(values)}" for name, values in grid.parameters.items()]
+        return lines + ([f"{AROUND}: {', '.join(grid.surroundings)}"] if grid.surroundings else [])
 
     def _offer_grid(self, button: QWidget) -> None:
         """Each corner can be left out of the next run, or taken in again."""
@@ -156,7 +165,8 @@ class ConditionChips(QWidget):
 def condition_words(condition: Condition, temperature: bool = True) -> str:
     """A condition in a few words."""
     celsius = f"{condition.celsius:g} °C".replace("-", "−") if temperature else ""
-    return " ".join([condition.corner, celsius, *(write(value, "", 3) for value in condition.parameters.values())])
+    values = (write(value, "", 3) for value in condition.parameters.values())
+    return " ".join([condition.corner, celsius, *values, condition.around]).strip()
 
 
 def _understood(text: str, unit: str) -> str:

@@ -110,7 +110,7 @@ class LoopsView(QScrollArea):
         units = self.desk.snapshot.parameter_units if self.desk.snapshot else {}
         celsius = f"{condition.celsius:g} °C".replace("-", "−")
         values = [f"{name} {write(value, units.get(name, ''))}" for name, value in condition.parameters.items()]
-        return " ".join([condition.corner, celsius, *values])
+        return " ".join([condition.corner, celsius, *values, condition.around]).strip()
 
     def _watch(self, near: Near) -> None:
         """Adds the look at a terminal to the bench."""

@@ -11,6 +11,7 @@ from hearthline.app.theme.theme import theme
 from hearthline.core.bench.bench import Reading
 from hearthline.core.bench.readings import Numbers
 from hearthline.core.bench.verdict import State, Verdict
+from hearthline.core.data.dataset import AROUND
 from hearthline.core.quantity import write
 
 SORT = Qt.ItemDataRole.UserRole
@@ -38,7 +39,8 @@ class Matrix(QAbstractTableModel):
         self.conditions = run.conditions if run else ()
         self.numbers = dict(self.results.numbers)  # those of another bench may come while this is shown
         names = dict.fromkeys(name for one in self.conditions for name in one.parameters)
-        self.axes = ("corner", "temperature", *names) if self.conditions else ()
+        around = (AROUND,) if any(one.around for one in self.conditions) else ()
+        self.axes = ("corner", "temperature", *around, *names) if self.conditions else ()
         self.readings = tuple(r for r in bench.readings if r.name in self.numbers) if bench else ()
         self.lanes = {one.name: self._lanes(one.name) for one in self.readings}
         self.values = {
@@ -133,7 +135,8 @@ class Matrix(QAbstractTableModel):
 
     def _axis(self, row: int, name: str, role: int):
         one = self.conditions[row]
-        value = {"corner": one.corner, "temperature": one.celsius}.get(name, one.parameters.get(name))
+        known = {"corner": one.corner, "temperature": one.celsius, AROUND: one.around}
+        value = known.get(name, one.parameters.get(name))
         if role == SORT:
             return value
         if role == Qt.ItemDataRole.FontRole:
@@ -147,6 +150,8 @@ class Matrix(QAbstractTableModel):
         if name == "corner":
             mark = "◂ " if row == self.results.condition else ""
             return f"{mark}{value}" + (" ✕" if row in self.results.failures else "")
+        if isinstance(value, str):
+            return value
         return f"{value:g}".replace("-", "−") if value is not None else "–"
 
 

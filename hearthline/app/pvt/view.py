@@ -27,6 +27,7 @@ from hearthline.app.theme.fonts import text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.effects import main_effects
 from hearthline.core.bench.verdict import State
+from hearthline.core.data.dataset import AROUND
 
 
 class PvtView(QWidget):
@@ -134,8 +135,11 @@ class PvtView(QWidget):
                 "corner": np.array([one.corner for one in self.matrix.conditions]),
                 "temperature": np.array([one.celsius for one in self.matrix.conditions]),
             }
-            for name in self.matrix.axes[2:]:
-                columns[name] = np.array([one.parameters.get(name, np.nan) for one in self.matrix.conditions])
+            if AROUND in self.matrix.axes:
+                columns[AROUND] = np.array([one.around for one in self.matrix.conditions])
+            for name in self.matrix.axes:
+                if name not in columns:
+                    columns[name] = np.array([one.parameters.get(name, np.nan) for one in self.matrix.conditions])
             effects, unit = main_effects(columns, values), self.matrix.numbers[self.reading].unit
             units = dict(self.results.dataset.units) if self.results.dataset is not None else {}
         self.effects.show_effects(effects, unit, units)

@@ -16,6 +16,7 @@ from hearthline.app.state.shown_sample import point_of
 from hearthline.app.theme.fonts import figure_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.bench.by_condition import AtConditions, at_conditions
+from hearthline.core.data.dataset import AROUND
 from hearthline.core.spread.pvt import Condition
 
 
@@ -82,7 +83,7 @@ class ConditionsPage(QScrollArea):
 def names_of(found: AtConditions) -> Sequence[str]:
     """Each condition in a few words, without what is the same at all of them."""
     columns = {name: column for name, column in found.columns.items() if len(set(column)) > 1}
-    others = [name for name in found.columns if name not in ("corner", "temperature")]
+    others = [name for name in found.columns if name not in ("corner", "temperature", AROUND)]
     words = []
     for k in range(found.count):
         parameters = {name: float(found.columns[name][k]) for name in others if name in columns}
@@ -90,6 +91,7 @@ def names_of(found: AtConditions) -> Sequence[str]:
             str(found.columns["corner"][k]) if "corner" in columns else "",
             float(found.columns["temperature"][k]),
             parameters,
+            str(found.columns[AROUND][k]) if AROUND in columns else "",
         )
         words.append(condition_words(one, "temperature" in columns or not columns).strip())
     return words

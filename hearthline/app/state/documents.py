@@ -55,7 +55,7 @@ class Documents(QObject):
     def open(self, folder: Path) -> None:
         """Reads the project in `folder`. Raises FileError where it has no readable project.toml."""
         self.forget_journal()
-        self.project = read_project(folder)
+        self.project = read_project(folder, patient=True)
         self._own, self._dead = Journal(folder), left_over(folder)
         self.drafts, self._opened_texts = {}, {}
         self._on_disk = self._all()

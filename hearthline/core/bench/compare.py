@@ -17,6 +17,7 @@ LISTS = {
     "blocks": "file",
     "tolerances": "",
     "statistical": "",
+    "surroundings": "files",
 }
 
 
@@ -90,6 +91,7 @@ def _bench(old: Mapping, new: Mapping) -> Iterator[str]:
         yield "picked conditions"
     for key, telling in LISTS.items():
         yield from _named(key, telling, old.get(key, []), new.get(key, []))
+    yield from _axis("surroundings", old["grid"].get("surroundings", []), new["grid"].get("surroundings", []))
     yield from _samples(old.get("samples"), new.get("samples"))
     yield from _values("", old["point"].get("parameters", {}), new["point"].get("parameters", {}))
 

@@ -59,7 +59,7 @@ def _ideal(word: str, ports: int) -> Model:
     s = np.eye(ports)
     if word == THROUGH:
         s = np.kron(np.eye(ports // 2), np.array([[0.0, 1.0], [1.0, 0.0]]))
-    frequencies = np.array([0.0, 1e9])
+    frequencies = np.array([0.0, 1e13])
     s = np.broadcast_to(s, (2, *s.shape)).astype(complex)
     return Model(word, NPort(frequencies, s, np.full(s.shape[-1], 50.0 + 0j)))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import threading
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
@@ -10,36 +11,38 @@ from hearthline.core.formats.solved_housing import model_of_housing
 from hearthline.core.formats.touchstone import model_of
 from hearthline.core.nports.model import Model
 
-_KINDS: tuple[tuple[re.Pattern[str], Callable[[Path, str], Model]], ...] = (
-    (re.compile(r".+\.(s\d+p|ts)", re.IGNORECASE), model_of),
+_KINDS: tuple[tuple[re.Pattern[str], Callable[[Path, str, bool], Model]], ...] = (
+    (re.compile(r".+\.(s\d+p|ts)", re.IGNORECASE), lambda path, shown, may_solve: model_of(path, shown)),
     (re.compile(r".+\.housing\.toml"), model_of_housing),
 )
-"""By what their names end on, what makes a model of one."""
+"""By what their names end on, what makes a model of one, and may solve it for that."""
 
 
-def kind_of(path: Path) -> Callable[[Path, str], Model] | None:
+def kind_of(path: Path) -> Callable[[Path, str, bool], Model] | None:
     """What makes a model of a file; nothing where it is no n-port."""
     return next((kind for ending, kind in _KINDS if ending.fullmatch(path.name)), None)
 
 
 def model_of_file(path: Path, shown: str) -> Model:
     """The n-port in a file, S-parameters unless it says otherwise. Raises FileError by file and line."""
-    return (kind_of(path) or model_of)(path, shown)
+    kind = kind_of(path)
+    return model_of(path, shown) if kind is None else kind(path, shown, True)
 
 
 class Networks(Mapping[str, Model]):
     """The n-ports in a folder by the names of their files, each read when it is asked for; `shown` stands before the names in
-    errors."""
+    errors. For a `patient` one nothing is solved on the main thread, which is that of a window."""
 
-    def __init__(self, folder: Path, shown: str = ""):
-        self.folder, self.shown = folder, shown
+    def __init__(self, folder: Path, shown: str = "", patient: bool = False):
+        self.folder, self.shown, self.patient = folder, shown, patient
 
     def __getitem__(self, name: str) -> Model:
         path = self.folder / name
         kind = kind_of(path)
         if kind is None or name not in set(self):
             raise KeyError(name)
-        return kind(path, f"{self.shown}{name}")
+        busy = self.patient and threading.current_thread() is threading.main_thread()
+        return kind(path, f"{self.shown}{name}", not busy)
 
     def __iter__(self) -> Iterator[str]:
         return (path.name for path in sorted(self.folder.glob("*")) if kind_of(path) is not None)

@@ -49,9 +49,9 @@ class Project:
     unread: tuple[str, ...] = ()
 
 
-def read_project(folder: Path) -> Project:
+def read_project(folder: Path, patient: bool = False) -> Project:
     """Opens the project in `folder`. Raises FileError only where `project.toml` itself cannot be read; every other
-    mistake is one of the project's problems, and the rest opens."""
+    mistake is one of the project's problems, and the rest opens. For a `patient` one see `Networks`."""
     table = read_toml(folder / "project.toml", "project.toml")
     read_version(table, FORMAT)
     name, kit_name = table.string("name"), table.string("kit")
@@ -65,7 +65,7 @@ def read_project(folder: Path) -> Project:
     texts = tuple(sorted(path.name for path in (folder / DEVICES).glob("*.va")))
     modules = {module.name.lower(): module for text in texts for module in _modules(folder, text, problems)}
     kit = kit.with_modules(modules) if kit and modules else kit
-    kit = replace(kit, networks=Networks(folder / DEVICES, f"{DEVICES}/")) if kit else kit
+    kit = replace(kit, networks=Networks(folder / DEVICES, f"{DEVICES}/", patient)) if kit else kit
     cells = {n: _attempt(problems, partial(_cell, folder, n)) for n in cell_names}
     benches = {n: _attempt(problems, partial(_bench, folder, n)) for n in bench_names}
     found = {file: bench for file, bench in benches.items() if bench is not None}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 from functools import lru_cache
 from hashlib import sha256
 from pathlib import Path
@@ -19,6 +20,7 @@ from hearthline.core.nports.rational import Rational
 from hearthline.core.version import VERSION
 
 FOLDER = "housings"
+_ONE_AT_A_TIME = threading.Lock()
 OF_NETWORK, OF_RATIONAL = ("frequencies", "s", "impedances"), ("poles", "residues", "constant")
 """What is kept of a solution."""
 
@@ -27,7 +29,7 @@ class UnsolvedError(HearthlineError):
     """A housing that takes a while and was not solved yet; `file` is its path."""
 
     def __init__(self, shown: str, file: Path):
-        super().__init__(f"{shown} is not solved yet; open it on the shelf, or wait until it is")
+        super().__init__(f"{shown} is being solved between its ports; that takes some seconds")
         self.file = file
 
 
@@ -35,11 +37,12 @@ def model_of_housing(path: Path, shown: str, may_solve: bool = True) -> Model:
     """What a housing does between its ports. Raises FileError by its line, and UnsolvedError where it would have to be solved
     and must not be here."""
     kept = kept_of(path, shown)
-    if not kept.exists():
-        if not may_solve:
-            HousingFile(path, shown)  # what is wrong in it is said at once
-            raise UnsolvedError(shown, path)
-        solve_housing(path, shown)
+    if not kept.exists() and not may_solve:
+        HousingFile(path, shown)  # what is wrong in it is said at once
+        raise UnsolvedError(shown, path)
+    with _ONE_AT_A_TIME:
+        if not kept.exists():
+            solve_housing(path, shown)
     return _model(kept, shown)
 
 

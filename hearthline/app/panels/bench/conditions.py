@@ -13,6 +13,8 @@ from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip
 from hearthline.app.panels.value_field import ListLine
 from hearthline.core.bench.bench import ALONE, CROSSED, PICKED, PointSetup
+from hearthline.core.bench.surroundings import index_of
+from hearthline.core.data.dataset import AROUND
 from hearthline.core.errors import ExpressionError, HearthlineError, QuantityError
 from hearthline.core.quantity import read
 
@@ -32,7 +34,8 @@ class Conditions(Section):
     def shape(self) -> tuple:
         """Axes, picked ones, and what else could be an axis."""
         grid = self.bench.grid
-        return (*grid.parameters, "", len(grid.picked), grid.how, *self._others())
+        names = [one.name for one in self.bench.surroundings]
+        return (*grid.parameters, "", len(grid.picked), grid.how, *self._others(), *names)
 
     def _others(self) -> list[str]:
         """Every parameter of bench, and of cell or deck, that is no axis yet."""
@@ -51,6 +54,8 @@ class Conditions(Section):
         """A row for each axis, and one for each picked condition."""
         self._axis("corner", PlainLine(", ".join(self.bench.grid.corners), self._corners), fixed=True)
         self._axis("temperature", ListLine("", "°C", parameters=self._numbers), fixed=True)
+        if self.bench.surroundings:
+            self._axis(AROUND, PlainLine(", ".join(self.bench.grid.surroundings), self._around), fixed=True)
         for name in self.bench.grid.parameters:
             self._axis(name, ListLine("", self._unit(name), parameters=self._numbers))
         self.offer((n, f"go through values of {n}", lambda n=n: self._add_axis(n)) for n in self._others())
@@ -90,6 +95,8 @@ class Conditions(Section):
         grid = self.bench.grid
         self.rows["corner"].line.show_text(", ".join(grid.corners))
         self.rows["temperature"].line.show_text(", ".join(grid.temperatures))
+        if AROUND in self.rows:
+            self.rows[AROUND].line.show_text(", ".join(grid.surroundings))
         for name, values in grid.parameters.items():
             self.rows[name].line.show_text(", ".join(values))
         for k, one in enumerate(grid.picked):
@@ -119,10 +126,18 @@ class Conditions(Section):
                 known.corner(name)
         return names
 
+    def _around(self, text: str) -> tuple[str, ...]:
+        names = ListLine.split(text)
+        for name in names:
+            index_of(self.bench.surroundings, name, "grid")
+        return names
+
     def _put(self, name: str, text: str) -> None:
         values, grid = ListLine.split(text), self.bench.grid
         if name == "corner":
             grid = replace(grid, corners=values)
+        elif name == AROUND:
+            grid = replace(grid, surroundings=values)
         elif name == "temperature":
             grid = replace(grid, temperatures=values)
         else:
@@ -154,12 +169,15 @@ class Conditions(Section):
             one = self.bench.point
         else:
             texts = {name: f"{value:.6g}" for name, value in new.parameters.items()}
-            one = PointSetup(new.corner, f"{new.celsius:g}", texts)
+            one = PointSetup(new.corner, f"{new.celsius:g}", texts, new.around)
         self.change("picked condition added", grid=replace(grid, picked=(*grid.picked, one)))
         self.focus(f"picked {len(grid.picked)}")
 
     def _picked(self, text: str) -> PointSetup:
-        words = text.split()
+        words, _, around = text.partition(" · ")
+        words = words.split()
+        if around:
+            index_of(self.bench.surroundings, around.strip(), "grid")
         if len(words) < 2:
             raise ExpressionError("write corner, temperature and parameters: ss 150 vdd=1.08", len(text) + 1)
         self._corners(words[0])
@@ -168,7 +186,7 @@ class Conditions(Section):
         for name, sign, value in pairs:
             if not sign or not value:
                 raise ExpressionError(f"'{name}' should be a parameter with its value: vdd=1.08", text.find(name) + 1)
-        return PointSetup(words[0], words[1], {name: value for name, _, value in pairs})
+        return PointSetup(words[0], words[1], {name: value for name, _, value in pairs}, around.strip())
 
     def _put_picked(self, k: int, text: str) -> None:
         picked = list(self.bench.grid.picked)
@@ -181,4 +199,5 @@ class Conditions(Section):
 
 
 def _picked_text(one: PointSetup) -> str:
-    return " ".join([one.corner, one.temperature, *(f"{name}={value}" for name, value in one.parameters.items())])
+    words = " ".join([one.corner, one.temperature, *(f"{name}={value}" for name, value in one.parameters.items())])
+    return f"{words} · {one.surroundings}" if one.surroundings else words
