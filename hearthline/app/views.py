@@ -81,6 +81,12 @@ def _die(around: Around) -> QWidget:
     return DieView(around.desk)
 
 
+def _housing(around: Around) -> QWidget:
+    from hearthline.app.housing.view import HousingView
+
+    return HousingView(around.desk)
+
+
 def _matching(around: Around) -> QWidget:
     from hearthline.app.panels.matching_view import MatchingView
 
@@ -100,6 +106,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("sizes", _sizes),
         SideView("matching", _matching),
         SideView("die", _die),
+        SideView("housing", _housing),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
         SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),

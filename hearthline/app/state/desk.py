@@ -12,6 +12,7 @@ from hearthline.app.state.bench_names import next_bench, problem_of_name
 from hearthline.app.state.contributors import warm_parts
 from hearthline.app.state.die import DieState
 from hearthline.app.state.documents import Documents
+from hearthline.app.state.housings import Housings
 from hearthline.app.state.last_points import LastPoints
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.matching import Matching
@@ -78,7 +79,7 @@ class Desk(QObject):
         self.results = Results(self)
         self.warmth = Warmth(self)
         self.offers, self.die, self.sizes = Offers(self), DieState(self), Sizes(self)
-        self.trials = Trials(self)
+        self.trials, self.housings = Trials(self), Housings(self)
         self.matching = Matching(self)
         self.spread = SpreadState(self.results, self)
         self._snapshots = Snapshots(self.tell)
@@ -88,6 +89,7 @@ class Desk(QObject):
             signal.connect(self.sizes.forget)
             signal.connect(self.trials.forget)
         self.documents.failed.connect(self.tell)
+        self.housings.stored.connect(self.documents.changed)
         self.live.answered.connect(self._take_point)
         self.checker = NewestWins("checks", self)
         self._check_soon = QTimer(self, singleShot=True, interval=CHECK_MILLISECONDS)
@@ -467,6 +469,7 @@ class Desk(QObject):
         self.die.close()
         self.sizes.close()
         self.trials.close()
+        self.housings.close()
         self.matching.close()
         self.spread.close()
         self.study.close()

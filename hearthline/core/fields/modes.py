@@ -58,7 +58,11 @@ def resonances(grid: Grid) -> Modes:
     curl = grid.curl[:, free]
     matrix = csr_array(scale @ (curl.T @ (diags_array(grid.reluctances()) @ curl)) @ scale)
     squares, shapes = _lowest(
-        matrix, Static(grid, grid.capacitances()), 0.2 * bare**2, wanted, _most_alike(grid.housing)
+        matrix,
+        Static(grid, grid.capacitances()),
+        0.2 * bare**2,
+        wanted + _static(grid.housing),
+        _most_alike(grid.housing),
     )
     kept = np.flatnonzero(squares > (STATIC * bare) ** 2)
     whole = np.zeros((len(kept), grid.curl.shape[1]))
@@ -94,6 +98,11 @@ def _told_apart(grid: Grid, omega: np.ndarray, voltages: np.ndarray) -> np.ndarr
             found[first:last] = np.linalg.eigh(lost)[1].T @ some
         first = last
     return found
+
+
+def _static(housing: Housing) -> int:
+    """How many fields at rest may be there that are no gradients of free nodes: those of metal that touches no wall."""
+    return sum(one.metal for one in housing.things)
 
 
 def _most_alike(housing: Housing) -> int:

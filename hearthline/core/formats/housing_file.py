@@ -6,8 +6,8 @@ from pathlib import Path
 
 from hearthline.core.errors import FileError, QuantityError
 from hearthline.core.fields.box import Housing, HousingError, LinePort, Span, Thing, Triple
-from hearthline.core.formats.toml_table import Table, read_toml, read_version
-from hearthline.core.quantity import read
+from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
+from hearthline.core.quantity import field_text, read
 
 FORMAT = 1
 SLACK = 1e-9
@@ -17,7 +17,10 @@ class HousingFile:
     """A housing with its file, so that mistakes that are found later have their line too."""
 
     def __init__(self, path: Path, shown: str):
-        self.table = read_toml(path, shown)
+        self._take(read_toml(path, shown))
+
+    def _take(self, table: Table) -> None:
+        self.table = table
         self.objects = self.table.tables("objects")
         self.ports = self.table.tables("ports")
         self.sweep = self.table.table("sweep") if self.table.has("sweep") else None
@@ -51,6 +54,53 @@ class HousingFile:
         span = _span(self.sweep) if self.sweep is not None else None
         table.done()
         return Housing(size, conductivity, modes, mesh, things, ports, span)
+
+
+def with_text(housing: Housing, key: str, text: str, thing: int = -1) -> Housing:
+    """A housing with what was typed for a key of it, or of one of its things. Raises FileError, of no file."""
+    data = housing_data(housing)
+    where = data if thing < 0 else data["objects"][thing]
+    where[key] = text
+    file = HousingFile.__new__(HousingFile)
+    file._take(Table(data, "", ""))
+    return file.housing
+
+
+def write_housing(path: Path, housing: Housing) -> None:
+    """Writes it; comments in an existing file stay. Raises FileError."""
+    write_toml(path, housing_data(housing))
+
+
+def housing_data(housing: Housing) -> dict:
+    """As plain tables."""
+    data: dict = {"format": FORMAT, "size": _said(*housing.size)}
+    if housing.wall_conductivity is not None:
+        data["wall_conductivity"] = _said(housing.wall_conductivity)
+    data["modes"] = str(housing.modes)
+    if housing.mesh is not None:
+        data["mesh"] = _said(housing.mesh)
+    data["objects"] = [_told(one) for one in housing.things]
+    data["ports"] = [
+        {"number": str(one.number), "line": _said(*one.begin, *one.end), "impedance": _said(one.impedance)}
+        for one in housing.ports
+    ]
+    if housing.span is not None:
+        span = housing.span
+        data["sweep"] = {"from": _said(span.low), "to": _said(span.high), "points": str(span.points)}
+    return {key: value for key, value in data.items() if value != []}
+
+
+def _told(thing: Thing) -> dict:
+    found: dict = {"box": _said(*thing.low, *thing.high)}
+    usual = Thing(thing.low, thing.high)
+    for key in ("er", "tan_delta", "mur", "mu_tan_delta"):
+        if getattr(thing, key) != getattr(usual, key):
+            found[key] = _said(getattr(thing, key))
+    return {**found, "metal": True} if thing.metal else found
+
+
+def _said(*numbers: float) -> str:
+    return ", ".join(field_text(one) for one in numbers)
 
 
 def _thing(table: Table, size: Triple) -> Thing:

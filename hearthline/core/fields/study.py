@@ -1,0 +1,174 @@
+"""A housing looked at: its resonances and their fields, and what another height, an absorber or posts would do to them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from hearthline.core.errors import QuantityError
+from hearthline.core.fields.box import Housing, HousingError, Thing
+from hearthline.core.fields.grid import Grid
+from hearthline.core.fields.mesh import mesh_lines
+from hearthline.core.fields.modes import Modes, resonances
+from hearthline.core.fields.slices import electric
+from hearthline.core.quantity import read
+from hearthline.core.registry import registry
+
+ABSORBER_ER, ABSORBER_LOSS = 8.0, 1.0
+"""Of an absorber that is tried: as a filled foam has it, from memory."""
+POST = 4e-3
+"""Width of a post that is tried [m]."""
+
+
+@dataclass(frozen=True)
+class Resonating:
+    """A housing on its mesh, with what resonates in it."""
+
+    grid: Grid
+    modes: Modes
+
+    @property
+    def housing(self) -> Housing:
+        """As it was."""
+        return self.grid.housing
+
+    @cached_property
+    def _fields(self) -> dict[int, np.ndarray]:
+        return {}
+
+    def field(self, mode: int) -> np.ndarray:
+        """The electric field of a resonance in each cell (3, cells, cells, cells), over the largest."""
+        if mode not in self._fields:
+            self._fields[mode] = electric(self.grid, self.modes.voltages[mode])
+        return self._fields[mode]
+
+
+def resonating(housing: Housing) -> Resonating:
+    """Solves it. Raises HousingError."""
+    grid = Grid(housing, mesh_lines(housing))
+    return Resonating(grid, resonances(grid))
+
+
+@dataclass(frozen=True)
+class Way:
+    """Something that may help: its `name`, a `meaning`, values to begin with as they are typed, and the `housing` with one."""
+
+    name: str
+    meaning: str
+    usual: Callable[[Housing], str]
+    housing: Callable[[Housing, str], Housing]
+
+
+def with_thing(housing: Housing, thing: Thing) -> Housing:
+    """With one more thing, over all others."""
+    return replace(housing, things=(*housing.things, thing))
+
+
+def without(housing: Housing, index: int) -> Housing:
+    """Without one of its things."""
+    return replace(housing, things=(*housing.things[:index], *housing.things[index + 1 :]))
+
+
+def moved(housing: Housing, index: int, by: tuple[float, float, float]) -> Housing:
+    """With a thing elsewhere, as far as the walls allow."""
+    thing = housing.things[index]
+    way = [
+        float(np.clip(step, -low, side - high))
+        for step, low, high, side in zip(by, thing.low, thing.high, housing.size, strict=True)
+    ]
+    low, high = ([_plain(x + step) for x, step in zip(corner, way, strict=True)] for corner in (thing.low, thing.high))
+    new = replace(thing, low=(low[0], low[1], low[2]), high=(high[0], high[1], high[2]))
+    return replace(housing, things=(*housing.things[:index], new, *housing.things[index + 1 :]))
+
+
+def _plain(x: float) -> float:
+    """Without what rounding adds."""
+    return float(f"{x:.9g}")
+
+
+def with_absorber(housing: Housing, text: str) -> Housing:
+    """With a layer of that thickness under the lid. Raises HousingError."""
+    length, width, height = housing.size
+    thick = _number(text)
+    if not 0 < thick < height:
+        raise HousingError(f"an absorber is thicker than nothing and thinner than the box, and not {text}")
+    layer = Thing((0.0, 0.0, _plain(height - thick)), (length, width, height), ABSORBER_ER, ABSORBER_LOSS)
+    return with_thing(housing, layer)
+
+
+def with_height(housing: Housing, text: str) -> Housing:
+    """With the lid elsewhere; what touched it does so still. Raises HousingError for a lid that meets something."""
+    height, old = _number(text), housing.size[2]
+    rest = [one.low[2] if one.high[2] >= old else one.high[2] for one in housing.things]
+    rest += [max(one.begin[2], one.end[2]) for one in housing.ports]
+    if height <= max(rest, default=0.0):
+        raise HousingError(f"at a height of {text} the lid would meet what is inside")
+    things = tuple(
+        replace(one, high=(one.high[0], one.high[1], height)) if one.high[2] >= old else one for one in housing.things
+    )
+    return replace(housing, size=(housing.size[0], housing.size[1], height), things=things)
+
+
+def with_posts(housing: Housing, text: str) -> Housing:
+    """With posts of metal from floor to lid, where `text` says: pairs of x and y. Raises HousingError."""
+    numbers = [_number(word) for word in text.replace(",", " ").split()]
+    if len(numbers) < 2 or len(numbers) % 2:
+        raise HousingError("posts are told by x and y of each, as in 60m 80m 120m 80m")
+    for x, y in zip(numbers[::2], numbers[1::2], strict=True):
+        half = 0.5 * POST
+        if not (half <= x <= housing.size[0] - half and half <= y <= housing.size[1] - half):
+            raise HousingError(f"a post at {x:g}, {y:g} m would not stand in the box")
+        low, high = (_plain(x - half), _plain(y - half), 0.0), (_plain(x + half), _plain(y + half), housing.size[2])
+        housing = with_thing(housing, Thing(low, high, metal=True))
+    return housing
+
+
+def _number(text: str) -> float:
+    try:
+        return read(text, "m")
+    except QuantityError as error:
+        raise HousingError(str(error)) from None
+
+
+def _shares(*shares: float) -> Callable[[Housing], str]:
+    return lambda housing: ", ".join(f"{1e3 * share * housing.size[2]:.3g}m" for share in shares)
+
+
+def _places(housing: Housing) -> str:
+    def place(x: float, y: float) -> str:
+        return f"{1e3 * x * housing.size[0]:.3g}m {1e3 * y * housing.size[1]:.3g}m"
+
+    return f"{place(0.33, 0.4)}, {place(0.67, 0.6)}, {place(0.33, 0.4)} {place(0.67, 0.6)}"
+
+
+WAYS: Mapping[str, Way] = registry("way", [
+    Way("absorber", "a lossy layer under the lid, by its thickness", _shares(0.06, 0.12, 0.2), with_absorber),
+    Way("posts", "posts of metal from floor to lid, by x and y of each", _places, with_posts),
+    Way("height", "another height of the box", _shares(0.8, 1.25, 1.5), with_height),
+])  # fmt: skip
+"""What may be tried. Another one is a line here."""
+
+
+@dataclass(frozen=True)
+class Tried:
+    """Values of a way as they were typed, with what resonates then; an empty text is the housing as it is."""
+
+    way: str
+    values: tuple[str, ...]
+    found: tuple[Resonating, ...]
+
+
+def tried(housing: Housing, way: str, texts: str, going: Callable[[int, int], bool] = lambda done, of: True) -> Tried:
+    """The housing as it is, then with each value; `going` gets how many are done, and says whether to go on. Raises
+    HousingError."""
+    values = tuple(text.strip() for text in texts.split(",") if text.strip())
+    made = [housing, *(WAYS[way].housing(housing, text) for text in values)]
+    found: list[Resonating] = []
+    for one in made:
+        if not going(len(found), len(made)):
+            break
+        found.append(resonating(replace(one, ports=(), span=None)))
+    return Tried(way, ("", *values)[: len(found)], tuple(found))
