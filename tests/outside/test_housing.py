@@ -13,10 +13,12 @@ from scipy.sparse import csc_array, diags_array
 from scipy.sparse.linalg import splu
 
 from hearthline.core.fields.box import Housing, LinePort, Span, Thing
-from hearthline.core.fields.driven import driven
+from hearthline.core.fields.driven import _Reduction, driven
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.mesh import mesh_lines
 from hearthline.core.fields.modes import Modes, resonances
+from hearthline.core.fields.slices import electric, sliced
+from hearthline.core.nports.passivity import largest, places
 from tests.approximation import approx
 
 BOX = (22.86e-3, 10.16e-3, 40e-3)
@@ -233,3 +235,73 @@ def test_an_absorber_on_the_lid_damps():
     s = found.network.s
     assert np.abs(s - np.swapaxes(s, 1, 2)).max() < 1e-10
     assert np.linalg.norm(s, 2, axis=(1, 2)).max() < 0.999
+
+
+def loaded(loss: float) -> Housing:
+    """Two strips on a board in a box, one of them with a layer of loss under the lid."""
+    board = Thing((0.0, 0.0, 0.0), (40e-3, 30e-3, 1e-3), 4.0, 0.002)
+    strips = (
+        Thing((4e-3, 14e-3, 1e-3), (17e-3, 16e-3, 1.5e-3), metal=True),
+        Thing((23e-3, 14e-3, 1e-3), (36e-3, 16e-3, 1.5e-3), metal=True),
+    )
+    lid = (Thing((0.0, 0.0, 8e-3), (40e-3, 30e-3, 10e-3), 4.0, loss),) if loss else ()
+    ports = tuple(LinePort(k + 1, (x, 15e-3, 0.0), (x, 15e-3, 1e-3)) for k, x in enumerate((4e-3, 17e-3, 23e-3, 36e-3)))
+    return Housing((40e-3, 30e-3, 10e-3), COPPER, 3, 5e-3, (board, *strips, *lid), ports, Span(0.5e9, 9e9, 40))
+
+
+@pytest.mark.parametrize("loss", [0.0, 0.8])
+def test_a_driven_box_is_a_passive_sum_over_poles(loss):
+    """Beside the numbers: no singular value above 1 at any frequency, tied together at rest, and near the numbers: as far as
+    constant loss tangents and the root of the frequency allow."""
+    found = driven(Grid(loaded(loss), mesh_lines(loaded(loss))))
+    rational, network = found.rational, found.resonant
+    omega = 2.0 * np.pi * network.frequencies
+    assert (rational.poles.real < 0).all()
+    assert largest(rational, places(rational, omega)).max() <= 1.0 + 1e-6
+    np.testing.assert_allclose(rational.at(np.zeros(1))[0], np.kron(np.eye(2), [[0, 1], [1, 0]]), atol=1e-6)
+    assert np.abs(rational.at(omega) - network.s).max() < 0.05
+    assert set(found.network.frequencies) <= set(network.frequencies)
+
+
+def test_strong_losses_are_in_the_reduced_model():
+    """By the solution of all edges with complex numbers."""
+    housing = loaded(0.8)
+    grid = Grid(housing, mesh_lines(housing))
+    found = driven(grid).network
+    reduction = _Reduction(grid)
+    for k in (3, 20, 37):
+        omega = 2.0 * np.pi * found.frequencies[k]
+        faces, edges = reduction._losses(omega)
+        lost = reduction.curl.T @ (diags_array(faces) @ reduction.curl) + diags_array(edges - omega**2)
+        fields = splu(csc_array(reduction._turning + lost)).solve(1j * omega * reduction.ports.astype(complex))
+        z = reduction.ports.T @ fields / 50.0
+        s = np.linalg.solve(z + np.eye(4), z - np.eye(4))
+        assert np.abs(s - found.s[k]).max() < 3e-4
+
+
+def test_metal_that_touches_nothing_hides_no_resonance():
+    """Each such piece has a field at rest of its own, which is none."""
+    found = of(replace(loaded(0.0), modes=6))
+    assert len(found.frequencies) == 6
+    assert found.frequencies[0] > 1e9
+
+
+def test_cells_beside_small_ones_are_not_much_larger():
+    """By a factor of two, and no larger than was said."""
+    lines = mesh_lines(loaded(0.0))
+    for one in lines:
+        steps = np.diff(one)
+        assert max((steps[1:] / steps[:-1]).max(), (steps[:-1] / steps[1:]).max()) < 2.1
+        assert steps.max() <= 5e-3 * (1 + 1e-9)
+
+
+def test_the_field_of_a_box_in_a_plane():
+    """TE101 of a bare box is sin sin along the short side (Pozar), and the same in every plane across that."""
+    housing = Housing(BOX, None, 1, 2e-3)
+    grid = Grid(housing, mesh_lines(housing))
+    field = electric(grid, resonances(grid).voltages[0])
+    found = sliced(grid, field, 1, 0.3 * BOX[1])
+    x, z = (0.5 * (one[1:] + one[:-1]) for one in found.lines)
+    wanted = np.outer(np.sin(np.pi * x / BOX[0]), np.sin(np.pi * z / BOX[2]))
+    np.testing.assert_allclose(found.size, wanted / wanted.max(), atol=0.02)
+    assert max(np.abs(one).max() for one in found.along) < 1e-6

@@ -20,6 +20,8 @@ FAR, CLOSE = 4.0, 6.0
 """Pixels from which on something is dragged, and within which it goes to a line."""
 FLATTEST = 46.0
 """Pixels that the height of a box has at least: it is stretched where it would have less."""
+HANDLE = 9.0
+"""Pixels from a picture to where the plane of the other is taken hold of."""
 STROKES = 20
 """Cells of a picture in a row, at most, that have a stroke of their own."""
 WEAK = 0.12
@@ -117,6 +119,11 @@ class BoxDrawing(QWidget):
         end = (self.housing.size[0], place, place)
         return self.place(other, begin), self.place(other, end)
 
+    def handles(self, normal: int) -> tuple[QPointF, QPointF]:
+        """Where that plane is taken hold of: beside the other picture, on both sides."""
+        begin, end = self._plane_line(normal)
+        return begin - QPointF(HANDLE, 0), end + QPointF(HANDLE, 0)
+
     # -- mouse
 
     def mousePressEvent(self, event) -> None:
@@ -125,8 +132,7 @@ class BoxDrawing(QWidget):
             return
         at = event.position()
         for normal in (PLAN, ELEVATION):
-            begin, end = self._plane_line(normal)
-            if abs(at.y() - begin.y()) < CLOSE and begin.x() - 12 <= at.x() <= end.x() + 12:
+            if any((at - handle).manhattanLength() < 2 * CLOSE for handle in self.handles(normal)):
                 self._held = _Held(-1, normal, at)
                 return
         for normal in (PLAN, ELEVATION):
@@ -216,9 +222,13 @@ class BoxDrawing(QWidget):
             painter.drawRect(frame)
             self._paint_words(painter, normal)
         for normal in (PLAN, ELEVATION):
-            begin, end = self._plane_line(normal)
+            begin, end = self.handles(normal)
             painter.setPen(QPen(theme.color("teal"), 1.2, Qt.PenStyle.DashLine))
-            painter.drawLine(begin - QPointF(10, 0), end + QPointF(10, 0))
+            painter.drawLine(begin, end)
+            painter.setPen(QPen(theme.color("teal"), 1.2))
+            painter.setBrush(theme.color("paper"))
+            for handle in (begin, end):
+                painter.drawEllipse(handle, 4.0, 4.0)
         self._paint_held(painter)
 
     def _paint_thing(self, painter: QPainter, normal: int, k: int, thing: Thing) -> None:

@@ -15,6 +15,8 @@ def labels_of(snapshot: Snapshot) -> dict[str, frozenset[str]]:
     conditions, found = snapshot.conditions(), {}
     for corner in dict.fromkeys(one.corner for one in conditions):
         snapshot.models.corner(corner)
+    for around in dict.fromkeys(one.around for one in conditions):
+        snapshot.netlist(around=around)
     wanted = wanted_labels(snapshot)
     for analysis in snapshot.bench.analyses:
         plan = Plan(snapshot.circuit, analysis, wanted[analysis.name])

@@ -21,19 +21,19 @@ def largest(
     basis = np.zeros((size, most), order="F")
     within = np.zeros((most, most))
     basis[:, :width] = np.linalg.qr(start)[0]
-    count = width
+    begin, count = 0, width
     while True:
-        image = apply(basis[:, count - width : count])
+        image = apply(basis[:, begin:count])
         projected = basis[:, :count].T @ image
-        within[:count, count - width : count] = projected
-        within[count - width : count, :count] = projected.T
+        within[:count, begin:count] = projected
+        within[begin:count, :count] = projected.T
         rest = image - basis[:, :count] @ projected
         rest -= basis[:, :count] @ (basis[:, :count].T @ rest)
-        following, across = np.linalg.qr(rest)
+        following = np.linalg.svd(rest, full_matrices=False)[0][:, : most - count]
         values, turns = np.linalg.eigh(within[:count, :count])
         values, turns = values[::-1][:wanted], turns[:, ::-1][:, :wanted]
-        left = np.linalg.norm(across @ turns[count - width : count], axis=0)
-        if (len(values) == wanted and (left <= exact * np.abs(values)).all()) or count + width > most:
+        left = np.linalg.norm(rest @ turns[begin:count], axis=0)
+        if (len(values) == wanted and (left <= exact * np.abs(values)).all()) or count == most:
             return values, basis[:, :count] @ turns
-        basis[:, count : count + width] = following
-        count += width
+        begin, count = count, count + following.shape[1]
+        basis[:, begin:count] = following
