@@ -75,6 +75,12 @@ def _parser() -> argparse.ArgumentParser:
     housing.add_argument("file", metavar="FILE", help="a housing file: a box of metal, what lies in it, its ports")
     housing.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
     housing.set_defaults(run=_command("housing"))
+    lines = commands.add_parser(
+        "lines", help="what coupled lines have per length, and what they are between their ends"
+    )
+    lines.add_argument("file", metavar="FILE", help="a file of lines: layers, conductors, a length")
+    lines.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
+    lines.set_defaults(run=_command("lines"))
     info = commands.add_parser("info", help="what a process kit holds")
     info.add_argument(
         "kit", metavar="KIT", help="a kit's folder, a file of model cards, or the name of a kit that comes along"

@@ -18,6 +18,7 @@ from hearthline.core.bench.compare import changes, side_by_side
 from hearthline.core.bench.readings import Run
 from hearthline.core.bench.run import run_bench
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.bench.surroundings import Surroundings
 from hearthline.core.formats.bench_file import bench_data
 from hearthline.core.formats.cell_file import cell_data
 from hearthline.core.formats.project_folder import read_project
@@ -72,6 +73,18 @@ def test_parts_and_blocks_that_come_and_go():
     assert f"inv_x1/{gone} gone" in changes(tables(bench), tables(bench, fewer))
     assert f"inv_x1/{gone} added" in changes(tables(bench, fewer), tables(bench))
     assert changes(None, tables()) == ["first run"]
+
+
+def test_other_surroundings_in_words():
+    """Added, with another file, as an axis, and at the point."""
+    box = Surroundings("in the box", {"x1": "box.s2p"})
+    grid = replace(BENCH.grid, surroundings=("in the box",))
+    one = replace(BENCH, surroundings=(box,), grid=grid)
+    assert changes(tables(), tables(one)) == ["surroundings in the box added", "surroundings added: in the box"]
+    other = replace(one, surroundings=(replace(box, files={"x1": "lid.s2p"}),))
+    assert changes(tables(one), tables(other)) == ["surroundings in the box {'x1': 'box.s2p'} → {'x1': 'lid.s2p'}"]
+    there = replace(one, point=replace(one.point, surroundings="in the box"))
+    assert changes(tables(one), tables(there)) == ["surroundings the first → in the box"]
 
 
 def test_readings_side_by_side():

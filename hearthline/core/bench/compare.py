@@ -94,6 +94,9 @@ def _bench(old: Mapping, new: Mapping) -> Iterator[str]:
     yield from _axis("surroundings", old["grid"].get("surroundings", []), new["grid"].get("surroundings", []))
     yield from _samples(old.get("samples"), new.get("samples"))
     yield from _values("", old["point"].get("parameters", {}), new["point"].get("parameters", {}))
+    a, b = (one["point"].get("surroundings", "the first") for one in (old, new))
+    if a != b:
+        yield f"surroundings {a} → {b}"
 
 
 def _samples(old: Mapping | None, new: Mapping | None) -> Iterator[str]:
@@ -128,7 +131,8 @@ def _named(kind: str, telling: str, old: list, new: list) -> Iterator[str]:
         return own or ".".join(item[key] for key in ("part", "of") if item.get(key))
 
     one = {"analyses": "", "watches": "watch ", "readings": "reading ", "specifications": "limit of ", "stimuli": "",
-           "blocks": "block ", "tolerances": "tolerance of ", "statistical": "statistical corner "}[kind]  # fmt: skip
+           "blocks": "block ", "tolerances": "tolerance of ", "statistical": "statistical corner ",
+           "surroundings": "surroundings "}[kind]  # fmt: skip
     a, b = ({name_of(item): item for item in items} for items in (old, new))
     yield from (f"{one}{name} added" for name in b if name not in a)
     yield from (f"{one}{name} gone" for name in a if name not in b)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hearthline.core.errors import FileError, QuantityError
-from hearthline.core.fields.box import Housing, HousingError, LinePort, Span, Thing, Triple
+from hearthline.core.errors import FileError
+from hearthline.core.fields.box import Housing, HousingError, LinePort, Thing, Triple
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
-from hearthline.core.quantity import field_text, read
+from hearthline.core.formats.typed_numbers import number, numbers, positive, span, whole
+from hearthline.core.quantity import field_text
 
 FORMAT = 1
 SLACK = 1e-9
@@ -40,20 +41,20 @@ class HousingFile:
         size = _triple(table, "size")
         if min(size) <= 0:
             raise table.error("every measure of size is above 0", "size")
-        conductivity = _positive(table, "wall_conductivity") if table.has("wall_conductivity") else None
-        modes = _whole(table, "modes", "10")
-        mesh = _positive(table, "mesh") if table.has("mesh") else None
+        conductivity = positive(table, "wall_conductivity") if table.has("wall_conductivity") else None
+        modes = whole(table, "modes", "10")
+        mesh = positive(table, "mesh") if table.has("mesh") else None
         things = tuple(_thing(item, size) for item in self.objects)
         ports = tuple(_port(item, size) for item in self.ports)
-        numbers = sorted(one.number for one in ports)
-        if numbers != list(range(1, len(ports) + 1)):
-            said = ", ".join(map(str, numbers))
+        given = sorted(one.number for one in ports)
+        if given != list(range(1, len(ports) + 1)):
+            said = ", ".join(map(str, given))
             raise self.ports[0].error(f"ports count from 1 on, each once, and these are {said}", "number")
         if ports and self.sweep is None:
             raise self.ports[0].error("with ports there is a [sweep] with from, to and points", "number")
-        span = _span(self.sweep) if self.sweep is not None else None
+        swept = span(self.sweep) if self.sweep is not None else None
         table.done()
-        return Housing(size, conductivity, modes, mesh, things, ports, span)
+        return Housing(size, conductivity, modes, mesh, things, ports, swept)
 
 
 def with_text(housing: Housing, key: str, text: str, thing: int = -1) -> Housing:
@@ -85,8 +86,8 @@ def housing_data(housing: Housing) -> dict:
         for one in housing.ports
     ]
     if housing.span is not None:
-        span = housing.span
-        data["sweep"] = {"from": _said(span.low), "to": _said(span.high), "points": str(span.points)}
+        swept = housing.span
+        data["sweep"] = {"from": _said(swept.low), "to": _said(swept.high), "points": str(swept.points)}
     return {key: value for key, value in data.items() if value != []}
 
 
@@ -99,12 +100,12 @@ def _told(thing: Thing) -> dict:
     return {**found, "metal": True} if thing.metal else found
 
 
-def _said(*numbers: float) -> str:
-    return ", ".join(field_text(one) for one in numbers)
+def _said(*values: float) -> str:
+    return ", ".join(field_text(one) for one in values)
 
 
 def _thing(table: Table, size: Triple) -> Thing:
-    corners = _numbers(table, "box", 6)
+    corners = numbers(table, "box", 6)
     low, high = (corners[0], corners[1], corners[2]), (corners[3], corners[4], corners[5])
     if any(a >= b for a, b in zip(low, high, strict=True)):
         raise table.error("box is its lowest corner, then its highest; along some axis it has no size", "box")
@@ -112,8 +113,8 @@ def _thing(table: Table, size: Triple) -> Thing:
     if any(a < -slack or b > side + slack for a, b, side in zip(low, high, size, strict=True)):
         raise table.error("the box lies outside of the housing", "box")
     metal = table.flag("metal", False)
-    er, mur = _number(table, "er", "1"), _number(table, "mur", "1")
-    losses = {key: _number(table, key, "0") for key in ("tan_delta", "mu_tan_delta")}
+    er, mur = number(table, "er", "1"), number(table, "mur", "1")
+    losses = {key: number(table, key, "0") for key in ("tan_delta", "mu_tan_delta")}
     for key, value in (("er", er), ("mur", mur)):
         if value < 1 and not metal:
             raise table.error(f"{key} is 1 or more, and not {value:g}; for metal say metal = true", key)
@@ -125,60 +126,19 @@ def _thing(table: Table, size: Triple) -> Thing:
 
 
 def _port(table: Table, size: Triple) -> LinePort:
-    number = _whole(table, "number", "")
-    ends = _numbers(table, "line", 6)
+    own = whole(table, "number", "")
+    ends = numbers(table, "line", 6)
     begin, end = (ends[0], ends[1], ends[2]), (ends[3], ends[4], ends[5])
     if sum(a != b for a, b in zip(begin, end, strict=True)) != 1:
         raise table.error("a port's line goes along one axis, from one point to another", "line")
     slack = SLACK * max(size)
     if any(not -slack <= x <= side + slack for point in (begin, end) for x, side in zip(point, size, strict=True)):
         raise table.error("the line leads out of the housing", "line")
-    impedance = _positive(table, "impedance", "50")
+    impedance = positive(table, "impedance", "50")
     table.done()
-    return LinePort(number, begin, end, impedance)
-
-
-def _span(table: Table) -> Span:
-    low, high = _positive(table, "from"), _positive(table, "to")
-    points = _whole(table, "points", "201")
-    if high <= low and points > 1:
-        raise table.error("a sweep goes from a lower frequency to a higher one", "to")
-    table.done()
-    return Span(low, high, points)
-
-
-def _number(table: Table, key: str, usual: str = "") -> float:
-    text = table.string(key, usual) if usual else table.string(key)
-    try:
-        return read(text)
-    except QuantityError as error:
-        raise table.error(f"{key}: {error}", key) from None
-
-
-def _positive(table: Table, key: str, usual: str = "") -> float:
-    value = _number(table, key, usual)
-    if value <= 0:
-        raise table.error(f"{key} is above 0, and not {value:g}", key)
-    return value
-
-
-def _whole(table: Table, key: str, usual: str) -> int:
-    value = _number(table, key, usual)
-    if value != int(value) or value < 1:
-        raise table.error(f"{key} is a whole number of 1 or more, and not {value:g}", key)
-    return int(value)
-
-
-def _numbers(table: Table, key: str, count: int) -> list[float]:
-    pieces = [one.strip() for one in table.string(key).split(",")]
-    if len(pieces) != count:
-        raise table.error(f"{key} is {count} numbers with commas between them", key)
-    try:
-        return [read(one) for one in pieces]
-    except QuantityError as error:
-        raise table.error(f"{key}: {error}", key) from None
+    return LinePort(own, begin, end, impedance)
 
 
 def _triple(table: Table, key: str) -> Triple:
-    a, b, c = _numbers(table, key, 3)
+    a, b, c = numbers(table, key, 3)
     return a, b, c

@@ -1,0 +1,19 @@
+"""Single lines in closed form, at once: what a drawn cross-section is compared with, and a first idea of a width."""
+
+from __future__ import annotations
+
+import numpy as np
+
+ETA0 = 376.730313668
+
+
+def microstrip(width: float, height: float, er: float) -> tuple[float, float]:
+    """Impedance [Ω] and effective permittivity of a thin strip on a layer, both to 0.2 % (Hammerstad and Jensen, IEEE MTT-S
+    International Microwave Symposium Digest 1980)."""
+    u = width / height
+    a = 1.0 + np.log((u**4 + (u / 52.0) ** 2) / (u**4 + 0.432)) / 49.0 + np.log(1.0 + (u / 18.1) ** 3) / 18.7
+    b = 0.564 * ((er - 0.9) / (er + 3.0)) ** 0.053
+    effective = 0.5 * (er + 1.0) + 0.5 * (er - 1.0) * (1.0 + 10.0 / u) ** (-a * b)
+    shape = 6.0 + (2.0 * np.pi - 6.0) * np.exp(-((30.666 / u) ** 0.7528))
+    bare = ETA0 / (2.0 * np.pi) * np.log(shape / u + np.sqrt(1.0 + 4.0 / u**2))
+    return float(bare / np.sqrt(effective)), float(effective)
