@@ -169,8 +169,7 @@ def shoot_waves(window: Window) -> None:
 
 
 def shoot_periodic(window: Window) -> None:
-    """A power sweep with its construction and the load line, two tones, the noise of an oscillator and one of its devices, the
-    die."""
+    """A power sweep with its construction and the load line, the noise of an oscillator and one of its devices, the die."""
     desk, results = window.desk, window.desk.results
 
     def run(bench: str, analysis: str, side: str) -> None:
@@ -187,9 +186,6 @@ def shoot_periodic(window: Window) -> None:
 
     run("pa_868_bench-power", "drive", "charts")
     shoot(window, "power-sweep")
-    run("pa_868_bench-tones", "tones", "charts")
-    window.sheet.strips[0].box.setXRange(863e6, 874e6)
-    shoot(window, "two-tones")
     run("vco_868_bench-swing", "noise", "both")
     desk.enter("X1")
     QTest.qWait(200)
@@ -221,8 +217,34 @@ def shoot_periodic(window: Window) -> None:
     window.side.show_view("charts")
 
 
+def shoot_housing(window: Window) -> None:
+    """A bench in four surroundings, the box with the field of a resonance and an absorber that is tried, coupled lines."""
+    desk, results = window.desk, window.desk.results
+    desk.show_bench("driver_868_housed-stability")
+    wait_for(lambda: desk.point is not None and desk.point.snapshot.bench.key == "driver_868_housed-stability")
+    window.show_side("both")
+    before = len(results.entries)
+    desk.run()
+    wait_for(lambda: len(results.entries) > before and not results.loading)
+    results.show_analysis("second")
+    QTest.qWait(200)
+    window.drawing.fit()
+    shoot(window, "surroundings")
+    window.side.show_view("housing")
+    view = window.side.view("housing")
+    wait_for(lambda: desk.housings.resonances.found is not None)
+    view.choose(2)
+    desk.housings.trials.ask(desk.housings.housing, "absorber", "2m, 5m")
+    wait_for(lambda: desk.housings.trials.found is not None)
+    shoot(window, "housing")
+    window.side.show_view("lines")
+    wait_for(lambda: desk.sections.found is not None)
+    shoot(window, "lines")
+    window.side.show_view("charts")
+
+
 def shoot_spread(window: Window) -> None:
-    """Samples: a limit that was dragged and the warm part, parts ranked, a proven mend, a failure of five sigma."""
+    """Samples: a limit that was dragged and the warm part, a failure of five sigma."""
     desk, spread = window.desk, window.desk.spread
 
     def at(bench: str) -> None:
@@ -245,19 +267,6 @@ def shoot_spread(window: Window) -> None:
     shoot(window, "spread")
     spread.take_back("return loss out")
     rest()
-    view.show_page("parts")
-    shoot(window, "parts")
-    view.show_page("mend")
-    mends, page = spread.mends, view.page["mend"]
-    page.ask.click()
-    wait_for(lambda: not mends.busy)
-    first = mends.proposals[0]
-    mends.prove(desk.snapshot, first.changes, page.words_of(first.changes))
-    wait_for(lambda: not mends.busy)
-    QTest.qWait(100)
-    page.verticalScrollBar().setValue(page.verticalScrollBar().maximum())
-    shoot(window, "mend")
-    view.show_page("yield")
     at("slicer_bench-mismatch")
     view.show_page("rare")
     rare = view.page["rare"]
@@ -305,6 +314,7 @@ def main() -> None:
         shoot_benches(window)
         shoot_waves(window)
         shoot_periodic(window)
+        shoot_housing(window)
         shoot_spread(window)
         shoot_devices(window)
         window.leave()

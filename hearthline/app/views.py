@@ -87,6 +87,12 @@ def _housing(around: Around) -> QWidget:
     return HousingView(around.desk)
 
 
+def _lines(around: Around) -> QWidget:
+    from hearthline.app.lines.view import LinesView
+
+    return LinesView(around.desk)
+
+
 def _matching(around: Around) -> QWidget:
     from hearthline.app.panels.matching_view import MatchingView
 
@@ -107,6 +113,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("matching", _matching),
         SideView("die", _die),
         SideView("housing", _housing),
+        SideView("lines", _lines),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
         SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),

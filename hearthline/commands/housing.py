@@ -16,8 +16,7 @@ def run(options: argparse.Namespace) -> int:
     from hearthline.core.fields.box import HousingError
     from hearthline.core.fields.driven import driven
     from hearthline.core.fields.grid import Grid
-    from hearthline.core.fields.mesh import mesh_lines
-    from hearthline.core.fields.modes import resonances
+    from hearthline.core.fields.refining import refined
     from hearthline.core.formats.housing_file import HousingFile
     from hearthline.core.formats.results_folder import folder_for_results
     from hearthline.core.formats.table import write_csv
@@ -29,10 +28,13 @@ def run(options: argparse.Namespace) -> int:
     housing = file.housing
     with folder_for_results(Path(options.out), options.out) as out:
         try:
-            grid = Grid(housing, mesh_lines(housing))
-            print(f"{options.file}: {' x '.join(map(str, grid.cells))} cells", file=sys.stderr)
-            answer = driven(grid) if housing.ports else None
-            modes = resonances(grid)
+
+            def told(grid: Grid) -> bool:
+                print(f"{options.file}: {' x '.join(map(str, grid.cells))} cells", file=sys.stderr)
+                return True
+
+            found = refined(housing, told)
+            modes, answer = found.modes, driven(found.grid) if housing.ports else None
         except HousingError as error:
             raise file.problem(error) from None
         count = len(modes.frequencies)
@@ -46,6 +48,10 @@ def run(options: argparse.Namespace) -> int:
             newer = len(set(impedances.real.tolist())) > 1
             said = (f"port {one.number} from {one.begin} to {one.end} m" for one in housing.ports)
             write_touchstone(out / f"ports.s{len(housing.ports)}p", answer.network, tuple(said), newer)
+    if housing.accuracy is not None:
+        words = f"resonances moved by up to {100 * found.moved:.2g} %; about {100 * found.left:.2g} % are left"
+        more = "" if found.enough else "; no finer mesh is allowed"
+        print(f"{options.file}: {words}{more}", file=sys.stderr)
     if count < housing.modes:
         print(f"{options.file}: the mesh has {count} resonances; make it finer for more", file=sys.stderr)
     return DONE

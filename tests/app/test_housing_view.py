@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QLabel, QPushButton
 
 from hearthline.app.housing.box_drawing import ELEVATION, PLAN
 from hearthline.core.formats.housing_file import HousingFile
@@ -142,3 +144,38 @@ def test_surroundings_are_chosen_at_the_top(person):
     assert desk.bench.grid.surroundings == ("bare", "with posts")
     person.type_into(rows["surroundings"].line, "bare, nowhere")
     assert "there are no surroundings 'nowhere'" in rows["surroundings"].echo.text()
+
+
+def test_lines_are_worked_out_as_they_are_typed(person):
+    """Their waves and matrices; what cannot be is said with its line, and what was there stays; saved on a click."""
+    desk, window = person.desk, person.window
+    window.show_side("both")
+    window.side.show_view("lines")
+    view = window.side.view("lines")
+    person.wait(lambda: desk.sections.found is not None)
+    card = desk.sections.found.card
+    assert len(card.waves) == 2
+    assert card.matrices["C"][0, 1] < 0
+    text = view.text.toPlainText()
+    view.text.setPlainText(text.replace('er = "4.3"', 'er = "0.4"'))
+    person.wait(lambda: desk.sections.error is not None)
+    assert "devices/board_pair.lines.toml:8: er is 1 or more" in view.said.text()
+    assert view.drawing.section is not None
+    view.text.setPlainText(text.replace('er = "4.3"', 'er = "9.8"'))
+    person.wait(lambda: desk.sections.error is None and desk.sections.found.card.waves[0].effective > 6)
+    pressed(person, view, "save")
+    assert 'er = "9.8"' in (desk.project.folder / "devices" / "board_pair.lines.toml").read_text()
+
+
+def test_loops_say_what_carries_them(person):
+    """Of the driver in its box."""
+    desk, window = person.desk, person.window
+    desk.show_bench("driver_868_housed-stability")
+    window.show_side("both")
+    window.side.show_view("loops")
+    desk.change_bench(replace(desk.bench, grid=replace(desk.bench.grid, surroundings=("in the box",))), "box alone")
+    person.wait(lambda: desk.point is not None and not desk.live.busy)
+    desk.warmth.ask(desk.snapshot)
+    person.wait(lambda: desk.warmth.found is not None)
+    words = [one.text() for one in window.side.view("loops").findChildren(QLabel)]
+    assert any("carried by box from out to in" in one for one in words)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 
 import pytest
+from scipy.constants import c as light
 
 from hearthline.cli import main
 from hearthline.core.formats.touchstone.reader import read_touchstone
@@ -85,3 +86,24 @@ def test_what_is_wrong(tmp_path, capsys, old, new, said):
     error = capsys.readouterr().err
     assert said in error
     assert "h.toml:" in error
+
+
+def test_a_mesh_is_refined_until_it_is_good_enough(tmp_path, capsys):
+    """The error that is said is about the true one: a bare box has its frequencies in closed form."""
+    text = HOUSING.partition("[[objects]]")[0].replace('"3m"', '"6m"') + 'accuracy = "0.3%"\n'
+    assert run(tmp_path, text) == 0
+    told = capsys.readouterr().err
+    assert told.count(" cells") >= 3
+    left = float(told.partition("; about ")[2].partition(" %")[0])
+    found = float(next(csv.DictReader((tmp_path / "out" / "modes.csv").open()))["frequency"])
+    exact = 0.5 * light * ((1 / 22.86e-3) ** 2 + (1 / 40e-3) ** 2) ** 0.5
+    assert 0 < left <= 0.3
+    assert abs(found / exact - 1) <= 3e-3
+
+
+def test_a_mesh_that_would_be_too_large_is_left_as_it_was(tmp_path, capsys, monkeypatch):
+    """And it is said that it was not enough."""
+    monkeypatch.setattr("hearthline.core.fields.mesh.MOST_CELLS", 3000)
+    text = HOUSING.partition("[[objects]]")[0].replace('"3m"', '"4m"') + 'accuracy = "0.001%"\n'
+    assert run(tmp_path, text) == 0
+    assert "no finer mesh is allowed" in capsys.readouterr().err

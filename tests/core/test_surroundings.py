@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+from dataclasses import replace
 from uuid import uuid4
 
 import numpy as np
@@ -15,6 +16,8 @@ from hearthline import run as run_bench
 from hearthline.app.start import DEMO
 from hearthline.cli import main
 from hearthline.core.bench.basis import basis_of
+from hearthline.core.bench.couplings import carrier
+from hearthline.core.bench.nearness import nearness
 from hearthline.core.formats.bench_file import bench_data, bench_of
 from hearthline.core.formats.bench_source import read_benches
 from hearthline.core.formats.project_folder import read_project
@@ -22,7 +25,9 @@ from hearthline.core.formats.run_file import read_run
 from hearthline.core.formats.solved_housing import UnsolvedError, kept_of
 from hearthline.core.formats.toml_table import Table
 from hearthline.core.formats.touchstone import write_touchstone
+from hearthline.core.nports.model import Model
 from hearthline.core.nports.n_port import NPort
+from hearthline.core.nports.rational import Rational
 from tests.approximation import approx
 
 DECK = "divider\nr1 in mid 50\nr2 out 0 50\n.end\n"
@@ -217,3 +222,39 @@ def test_json_of_a_verdict_names_the_place(folder):
     assert main(["run", str(folder / "b.toml"), "--out", str(folder / "out")]) == 3
     (one,) = json.loads((folder / "out" / "verdict.json").read_text())["specifications"]
     assert one["at"]["surroundings"] == "far apart"
+
+
+def test_what_closes_the_loop_is_named():
+    """Of the driver in its box: back from its output to its input, at the resonance; checked by cutting that way: without the
+    entry of the n-port no pole grows."""
+    source = read_benches(DEMO, ["driver_868_housed-stability"])[0]
+    snapshot = source.snapshot
+    condition = next(one for one in snapshot.conditions() if one.around == "in the box")
+    found = nearness(snapshot, (condition,))
+    assert found.growing == ((condition, 2),)
+    worst = found.terminals[0]
+    assert "carried by box from out to in" in worst.carrier
+    carried = carrier(snapshot, condition, worst.frequency)
+    model = snapshot.kit.networks["gateway_box.housing.toml"]
+    s = model.network.s.copy()
+    s[:, 1, 3] = 0.0
+    known = Rational(model.rational.poles, cut(model.rational.residues), model.rational.constant)
+    deaf = Model("deaf", replace(model.network, s=s), known)
+    files = {**snapshot.kit.networks, "gateway_box.housing.toml": deaf}
+    cut_off = replace(snapshot, kit=replace(snapshot.kit, networks=files))
+    assert nearness(cut_off, (condition,)).growing == ()
+    level = 20 * np.log10(abs(model.s(np.array([worst.frequency]))[0, 1, 3]))
+    assert carried.decibels == approx(level, rel=1e-9)
+
+
+def cut(residues: np.ndarray) -> np.ndarray:
+    """Without the way from the fourth port to the second."""
+    found = residues.copy()
+    found[:, 1, 3] = 0.0
+    return found
+
+
+def test_a_circuit_without_n_ports_has_no_carrier():
+    """And is not asked for one."""
+    snapshot = read_benches(DEMO, ["driver_868_bench-stability"])[0].snapshot
+    assert carrier(snapshot, snapshot.condition(), 1e9) is None

@@ -20,6 +20,7 @@ OF_BOX = {
     "size": "inside measures",
     "wall_conductivity": "of the walls [S/m]; left empty: no loss",
     "mesh": "largest cell",
+    "accuracy": "of resonances: the mesh is refined for it",
     "modes": "how many resonances",
 }
 OF_THING = {

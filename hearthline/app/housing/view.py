@@ -211,7 +211,9 @@ class HousingView(QWidget):
         cells = " × ".join(map(str, resonances.found.grid.cells))
         if resonances.found.housing != housing:
             return f"Changed since; the resonances below are those before ({cells} cells)."
-        return f"{cells} cells. A ring at a dashed line moves the plane of the other picture; things can be dragged."
+        left = resonances.found.left
+        known = "" if left is None else f", frequencies to about {100 * left:.2g} %"
+        return f"{cells} cells{known}. A ring at a dashed line moves the plane of the other picture; things can be dragged."
 
     def _show_field(self) -> None:
         found = self.housings.resonances.found

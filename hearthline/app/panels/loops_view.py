@@ -41,7 +41,7 @@ class LoopRow(QFrame):
         far = "beyond -1" if near.beyond else f"{near.distance:.3g} away"
         figures = Label(f"{far} at {write(near.frequency, 'Hz', 3)}")
         figures.setFont(figure_font(11))
-        where = quiet(words)
+        where = quiet(f"{words}; {near.carrier}" if near.carrier else words)
         layout.addWidget(name)
         layout.addWidget(bar)
         layout.addWidget(figures)

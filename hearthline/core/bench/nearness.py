@@ -8,7 +8,7 @@ every two open ends.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -27,6 +27,8 @@ AGAIN, AROUND, MOST_PLACES = 17, 1.13, 8
 """A second time about the nearest places: points, up to which factor aside, and how many places."""
 FAR = 1.0
 """Distance from a critical point from which on a terminal is cold."""
+CARRIED = 6
+"""Terminals of which it is said what carries the loop."""
 HOT = 0.03
 """And up to which it is as warm as can be."""
 
@@ -34,13 +36,15 @@ HOT = 0.03
 @dataclass(frozen=True)
 class Near:
     """A terminal (`x1.m4.g`): the least distance of its bilateral loop gain from -1, at which frequency [Hz] and condition.
-    Where the circuit is not stable and the loop gain goes round beyond -1, it is `beyond`, and the frequency is where."""
+    Where the circuit is not stable and the loop gain goes round beyond -1, it is `beyond`, and the frequency is where. With
+    n-ports about, `carrier` says which of their couplings closes the loop."""
 
     terminal: str
     distance: float
     frequency: float
     condition: Condition
     beyond: bool = False
+    carrier: str = ""
 
     @property
     def heat(self) -> float:
@@ -86,7 +90,16 @@ def nearness(snapshot: Snapshot, conditions: tuple[Condition, ...] = ()) -> Near
             if one.terminal not in best or one.rank < best[one.terminal].rank:
                 best[one.terminal] = one
     ranked = sorted(best.values(), key=lambda one: one.rank)
+    ranked[:CARRIED] = [_with_carrier(snapshot, one) for one in ranked[:CARRIED]]
     return Nearness(tuple(ranked), tuple((one, poles[k]) for k, one in enumerate(wanted)))
+
+
+def _with_carrier(snapshot: Snapshot, near: Near) -> Near:
+    """With what carries its loop."""
+    from hearthline.core.bench.couplings import carrier
+
+    found = carrier(snapshot, near.condition, near.frequency)
+    return near if found is None else replace(near, carrier=found.words)
 
 
 def _of_all(
@@ -95,10 +108,14 @@ def _of_all(
     """Every transistor's terminals, and a second time at closer frequencies about where they come nearest."""
     from hearthline.core.engine.connection import all_connections
     from hearthline.core.engine.look import looks
+    from hearthline.core.engine.stability import sharp_frequencies
 
     connections = [one for one in all_connections(system) if one.net]
     if not connections:
         return
+    sharp = sharp_frequencies(system)
+    inside = sharp[(sharp > frequencies[0]) & (sharp < frequencies[-1])]
+    frequencies = np.unique(np.concatenate([frequencies, inside]))
     first = list(_nearest(looks(system, connections, frequencies, tolerances), conditions, growing))
     yield from first
     centers = list(dict.fromkeys(one.frequency for one in sorted(first, key=lambda one: one.rank)))[:MOST_PLACES]

@@ -80,7 +80,8 @@ class DeviceKind:
     A kind of its own for each file of S-parameters says which entries it has, conductances by its `pattern` and capacitances
     by its `slopes`, between which terminals a direct current flows, and, where it has gain, what its conductances are
     `without_gain` and which `share` of its dispersion is left then; by its `fingerprint` it is known again, `known` is the
-    range of its frequencies [Hz], `messages` what a person must know, and `again` what another process calls to have it.
+    range of its frequencies [Hz], `messages` what a person must know, `again` what another process calls to have it, and
+    `poles` [1/s] say where it may change within a narrow band.
     """
 
     kernel: Kernel
@@ -110,6 +111,7 @@ class DeviceKind:
     known: tuple[float, float] | None = None
     messages: tuple[str, ...] = ()
     again: tuple[Callable, tuple] | None = None
+    poles: tuple[complex, ...] = ()
 
     memory = 0
     noise = 0

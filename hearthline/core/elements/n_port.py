@@ -256,6 +256,13 @@ def kind_of(model: Model) -> DeviceKind:
     return _KINDS[model]
 
 
+def model_of(kind: DeviceKind) -> Model:
+    """What a kind was made of."""
+    assert kind.again is not None
+    (model,) = kind.again[1]
+    return model
+
+
 def _made(model: Model) -> DeviceKind:
     lowered = _Lowered(model)
     ports, states = lowered.ports, len(lowered.states)
@@ -273,6 +280,7 @@ def _made(model: Model) -> DeviceKind:
         pattern=lowered.pattern, slopes=tuple((first + j, first + j) for j in range(states)), conducts=_conducting(model),
         without_gain=None if model.passive else lowered.without_gain, share=lowered.share,
         fingerprint=model.fingerprint, known=(float(frequencies[0]), float(frequencies[-1])),
+        poles=tuple(model.rational.poles.tolist()),
         messages=tuple(_messages(model)), again=(kind_of, (model,)),
     )  # fmt: skip
 

@@ -15,6 +15,7 @@ from typing import Any
 
 import numpy as np
 
+from hearthline.core.elements.device import DeviceKind
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.kernels.determinant import determinants, slopes_at
 from hearthline.core.engine.passive import made_passive
@@ -69,6 +70,14 @@ class Turned(Small):
     def agrees(self) -> np.ndarray:
         """Lanes whose count is that of the natural frequencies (lanes,)."""
         return self.turns[:, -1] == self.poles
+
+
+def sharp_frequencies(system: System) -> np.ndarray:
+    """About the poles that parts know of themselves [Hz]: a file of S-parameters may change within a narrow band."""
+    kinds = {id(one.kind): one.kind for one in system.instance_places}
+    poles = [pole for kind in kinds.values() if isinstance(kind, DeviceKind) for pole in kind.poles if pole.imag > 0]
+    own = np.array(poles, complex)
+    return np.asarray((own.imag[:, None] + ABOUT_A_POLE * np.abs(own.real)[:, None]) / (2 * np.pi)).ravel()
 
 
 def stability(
@@ -144,6 +153,7 @@ class _Counter:
             natural = self._natural(values) / (2 * np.pi)
             natural = natural[(natural.imag > 0) & (natural.imag < high)]
             found.append((natural.imag[:, None] + ABOUT_A_POLE * np.abs(natural.real)[:, None]).ravel())
+        found.append(sharp_frequencies(self.system))
         if self.delay > 0:
             count = min(MOST_POINTS // 4, int(OF_A_DELAY * (high - low) * self.delay) + 2)
             found.append(np.linspace(low, high, count))

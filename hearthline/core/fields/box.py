@@ -68,7 +68,8 @@ class Span:
 @dataclass(frozen=True)
 class Housing:
     """Inside measures [m], conductivity of walls and metal things [S/m] (None: no loss), how many modes are wanted, the largest
-    cell [m] (None: as is usual), and what is inside; later things lie over earlier ones."""
+    cell [m] (None: as is usual), and what is inside; later things lie over earlier ones. With an `accuracy` the mesh is refined
+    until frequencies of resonances are known to that share."""
 
     size: Triple
     wall_conductivity: float | None = None
@@ -77,6 +78,7 @@ class Housing:
     things: tuple[Thing, ...] = ()
     ports: tuple[LinePort, ...] = ()
     span: Span | None = None
+    accuracy: float | None = None
 
     @property
     def strongly_lossy(self) -> bool:

@@ -19,10 +19,11 @@ COARSEST = 3.0
 Lines = tuple[np.ndarray, np.ndarray, np.ndarray]
 
 
-def mesh_lines(housing: Housing) -> Lines:
-    """Along each axis [m]. Raises HousingError for more cells than there may be, and for a sweep beyond what they resolve."""
-    largest = housing.mesh or _usual(housing)
-    lines = tuple(_along(housing, axis, largest) for axis in range(3))
+def mesh_lines(housing: Housing, finer: float = 1.0) -> Lines:
+    """Along each axis [m], so many times `finer` than is said or usual. Raises HousingError for more cells than there may be,
+    and for a sweep beyond what they resolve."""
+    largest = (housing.mesh or _usual(housing)) / finer
+    lines = tuple(_along(housing, axis, largest, A_THING * finer) for axis in range(3))
     cells = int(np.prod([len(one) - 1 for one in lines]))
     if cells > MOST_CELLS:
         larger = f"make mesh larger than {1e3 * largest:.3g} mm"
@@ -51,7 +52,7 @@ def _usual(housing: Housing) -> float:
     return shortest / A_WAVELENGTH
 
 
-def _along(housing: Housing, axis: int, largest: float) -> np.ndarray:
+def _along(housing: Housing, axis: int, largest: float, a_thing: float) -> np.ndarray:
     size = housing.size[axis]
     fixed = {0.0, size}
     for one in housing.things:
@@ -70,7 +71,7 @@ def _along(housing: Housing, axis: int, largest: float) -> np.ndarray:
             if one.low[axis] <= corners[k] + 1e-12 and corners[k + 1] <= one.high[axis] + 1e-12
         ]
         if len(inside) == 1:  # where others cut it, it has as many cells already
-            steps[inside[0]] = min(steps[inside[0]], (one.high[axis] - one.low[axis]) / A_THING)
+            steps[inside[0]] = min(steps[inside[0]], (one.high[axis] - one.low[axis]) / a_thing)
     return _graded(np.array(corners), steps)
 
 

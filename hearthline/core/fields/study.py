@@ -11,8 +11,8 @@ import numpy as np
 from hearthline.core.errors import QuantityError
 from hearthline.core.fields.box import Housing, HousingError, Thing
 from hearthline.core.fields.grid import Grid
-from hearthline.core.fields.mesh import mesh_lines
-from hearthline.core.fields.modes import Modes, resonances
+from hearthline.core.fields.modes import Modes
+from hearthline.core.fields.refining import refined
 from hearthline.core.fields.slices import electric
 from hearthline.core.quantity import read
 from hearthline.core.registry import registry
@@ -25,10 +25,12 @@ POST = 4e-3
 
 @dataclass(frozen=True)
 class Resonating:
-    """A housing on its mesh, with what resonates in it."""
+    """A housing on its mesh, with what resonates in it; `left` is by what share frequencies are off, about, where the mesh was
+    refined for that."""
 
     grid: Grid
     modes: Modes
+    left: float | None = None
 
     @property
     def housing(self) -> Housing:
@@ -48,8 +50,8 @@ class Resonating:
 
 def resonating(housing: Housing) -> Resonating:
     """Solves it. Raises HousingError."""
-    grid = Grid(housing, mesh_lines(housing))
-    return Resonating(grid, resonances(grid))
+    found = refined(housing)
+    return Resonating(found.grid, found.modes, found.left if np.isfinite(found.moved) else None)
 
 
 @dataclass(frozen=True)

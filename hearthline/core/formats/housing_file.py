@@ -7,7 +7,7 @@ from pathlib import Path
 from hearthline.core.errors import FileError
 from hearthline.core.fields.box import Housing, HousingError, LinePort, Thing, Triple
 from hearthline.core.formats.toml_table import Table, read_toml, read_version, write_toml
-from hearthline.core.formats.typed_numbers import number, numbers, positive, span, whole
+from hearthline.core.formats.typed_numbers import number, numbers, positive, share, span, whole
 from hearthline.core.quantity import field_text
 
 FORMAT = 1
@@ -44,6 +44,7 @@ class HousingFile:
         conductivity = positive(table, "wall_conductivity") if table.has("wall_conductivity") else None
         modes = whole(table, "modes", "10")
         mesh = positive(table, "mesh") if table.has("mesh") else None
+        accuracy = share(table, "accuracy") if table.has("accuracy") else None
         things = tuple(_thing(item, size) for item in self.objects)
         ports = tuple(_port(item, size) for item in self.ports)
         given = sorted(one.number for one in ports)
@@ -54,7 +55,7 @@ class HousingFile:
             raise self.ports[0].error("with ports there is a [sweep] with from, to and points", "number")
         swept = span(self.sweep) if self.sweep is not None else None
         table.done()
-        return Housing(size, conductivity, modes, mesh, things, ports, swept)
+        return Housing(size, conductivity, modes, mesh, things, ports, swept, accuracy)
 
 
 def with_text(housing: Housing, key: str, text: str, thing: int = -1) -> Housing:
@@ -80,6 +81,8 @@ def housing_data(housing: Housing) -> dict:
     data["modes"] = str(housing.modes)
     if housing.mesh is not None:
         data["mesh"] = _said(housing.mesh)
+    if housing.accuracy is not None:
+        data["accuracy"] = f"{100.0 * housing.accuracy:.6g}%"
     data["objects"] = [_told(one) for one in housing.things]
     data["ports"] = [
         {"number": str(one.number), "line": _said(*one.begin, *one.end), "impedance": _said(one.impedance)}

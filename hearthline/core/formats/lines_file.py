@@ -8,7 +8,7 @@ import numpy as np
 
 from hearthline.core.fields.box import Span
 from hearthline.core.fields.lines.section import COPPER, Conductor, Layer, Section
-from hearthline.core.formats.toml_table import Table, read_toml, read_version
+from hearthline.core.formats.toml_table import Table, parse_toml, read_toml, read_version
 from hearthline.core.formats.typed_numbers import number, numbers, positive, span
 
 FORMAT = 1
@@ -20,8 +20,9 @@ MOST = 40
 class LinesFile:
     """A section with the frequencies that are wanted of it. Raises FileError with the line."""
 
-    def __init__(self, path: Path, shown: str):
-        table = self.table = read_toml(path, shown)
+    def __init__(self, path: Path, shown: str, text: str | None = None):
+        """Of the file at a path, or of a `text` that is to stand there."""
+        table = self.table = read_toml(path, shown) if text is None else parse_toml(text, shown)
         read_version(table, FORMAT)
         items = table.tables("conductors")
         if not items or len(items) > MOST:
@@ -96,4 +97,4 @@ def _touch(one: Conductor, other: Conductor) -> bool:
         away = max(float(np.hypot(x - shell.low[0], y - shell.low[1])) for x, y in corners)
         return inner.hollow or away + inner.radius >= shell.radius
     apart = [max(a - d, c - b, 0.0) for a, b, c, d in zip(one.low, one.high, other.low, other.high, strict=True)]
-    return float(np.hypot(*apart)) <= one.radius + other.radius
+    return float(np.hypot(apart[0], apart[1])) <= one.radius + other.radius

@@ -35,6 +35,18 @@ def positive(table: Table, key: str, usual: str = "") -> float:
     return value
 
 
+def share(table: Table, key: str) -> float:
+    """One above 0, as it is or in percent: 0.5% is 0.005. Raises FileError."""
+    text = table.string(key).strip()
+    try:
+        value = read(text.removesuffix("%")) * (0.01 if text.endswith("%") else 1.0)
+    except QuantityError as error:
+        raise table.error(f"{key}: {error}", key) from None
+    if not 0.0 < value < 1.0:
+        raise table.error(f"{key} is a share between 0 and 1, as in 0.5%, and not {text}", key)
+    return value
+
+
 def whole(table: Table, key: str, usual: str) -> int:
     """A whole one of 1 or more. Raises FileError."""
     value = number(table, key, usual)

@@ -1,0 +1,54 @@
+"""A mesh made finer until resonances hardly move, and how far they may still be off."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from hearthline.core.fields.box import Housing, HousingError
+from hearthline.core.fields.grid import Grid
+from hearthline.core.fields.mesh import mesh_lines
+from hearthline.core.fields.modes import Modes, resonances
+
+STEP = 1.4
+"""How much finer each mesh is than the one before."""
+SECOND_ORDER = STEP**2 - 1.0
+"""Errors fall with the square of the cells: what is left after a step, in what it moved."""
+
+
+@dataclass(frozen=True)
+class Refined:
+    """Resonances on the finest mesh, by what share any of them moved with the last step (infinite where there was none), and
+    whether that was enough."""
+
+    grid: Grid
+    modes: Modes
+    moved: float
+    enough: bool
+
+    @property
+    def left(self) -> float:
+        """By what share they are still off, about."""
+        return self.moved / SECOND_ORDER
+
+
+def refined(housing: Housing, going: Callable[[Grid], bool] = lambda grid: True) -> Refined:
+    """Until the housing's accuracy is reached, or the mesh has as many cells as it may; without one, the mesh as it is. `going`
+    gets each mesh before it is solved, and says whether to go on. Raises HousingError."""
+    grid = Grid(housing, mesh_lines(housing))
+    going(grid)
+    modes, moved, finer = resonances(grid), np.inf, 1.0
+    while housing.accuracy is not None and moved / SECOND_ORDER > housing.accuracy:
+        finer *= STEP
+        try:
+            grid = Grid(housing, mesh_lines(housing, finer))
+        except HousingError:
+            return Refined(grid, modes, moved, False)
+        if not going(grid):
+            break
+        before, modes = modes, resonances(grid)
+        count = min(len(before.frequencies), len(modes.frequencies))
+        moved = float(np.abs(before.frequencies[:count] / modes.frequencies[:count] - 1.0).max(initial=0.0))
+    return Refined(grid, modes, moved, housing.accuracy is None or moved / SECOND_ORDER <= housing.accuracy)
