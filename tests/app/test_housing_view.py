@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
 from hearthline.app.housing.box_drawing import ELEVATION, PLAN
+from hearthline.app.panels.label import Label
 from hearthline.core.formats.housing_file import HousingFile
 from tests.approximation import approx
 
@@ -177,5 +178,5 @@ def test_loops_say_what_carries_them(person):
     person.wait(lambda: desk.point is not None and not desk.live.busy)
     desk.warmth.ask(desk.snapshot)
     person.wait(lambda: desk.warmth.found is not None)
-    words = [one.text() for one in window.side.view("loops").findChildren(QLabel)]
+    words = [one.text() for one in window.side.view("loops").findChildren(Label)]
     assert any("carried by box from out to in" in one for one in words)
