@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -110,6 +111,8 @@ def test_an_absorber_is_tried_and_taken(person, view):
     pressed(person, view, "try these")
     trials = view.housings.trials
     person.wait(lambda: trials.found is not None and not trials.busy)
+    rows = [view.drawing, view.line, view.trying]
+    person.wait(lambda: all(a.geometry().bottom() <= b.geometry().top() for a, b in pairwise(rows)))
     bare, thin, thick = (one.modes.quality[0] for one in trials.found.found)
     assert bare > 1000 > thin > thick
     pressed(person, view.trying, "take it")

@@ -88,6 +88,7 @@ class TryPanel(QWidget):
             if value:
                 take = chip("take it", lambda value=value: self._take(value), "the housing is this one from now on")
                 self.table.addWidget(take, row, 1 + SHOWN)
+        self.updateGeometry()
 
     def _take(self, value: str) -> None:
         housing, found = self.housings.housing, self.trials.found
