@@ -81,6 +81,12 @@ def _parser() -> argparse.ArgumentParser:
     lines.add_argument("file", metavar="FILE", help="a file of lines: layers, conductors, a length")
     lines.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
     lines.set_defaults(run=_command("lines"))
+    ports = commands.add_parser("ports", help="the S-parameters of lines, wires, a substrate or a housing")
+    ports.add_argument(
+        "file", metavar="FILE", help="NAME.lines.toml, NAME.wires.toml, NAME.substrate.toml, NAME.housing.toml"
+    )
+    ports.add_argument("--out", metavar="DIR", required=True, help="folder for the results; made where it is missing")
+    ports.set_defaults(run=_command("ports"))
     info = commands.add_parser("info", help="what a process kit holds")
     info.add_argument(
         "kit", metavar="KIT", help="a kit's folder, a file of model cards, or the name of a kit that comes along"

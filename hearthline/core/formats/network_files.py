@@ -1,4 +1,4 @@
-"""Files that an n-port may be: S-parameters as they are, and housings and lines, which are solved for theirs."""
+"""Files that an n-port may be: S-parameters as they are, and descriptions that are worked out for theirs."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ import threading
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
+from hearthline.core.formats.described_networks import model_of_lines, model_of_substrate, model_of_wires
 from hearthline.core.formats.solved_housing import model_of_housing
-from hearthline.core.formats.solved_lines import model_of_lines
 from hearthline.core.formats.touchstone import model_of
 from hearthline.core.nports.model import Model
 
@@ -16,8 +16,14 @@ _KINDS: tuple[tuple[re.Pattern[str], Callable[[Path, str, bool], Model]], ...] =
     (re.compile(r".+\.(s\d+p|ts)", re.IGNORECASE), lambda path, shown, may_solve: model_of(path, shown)),
     (re.compile(r".+\.housing\.toml"), model_of_housing),
     (re.compile(r".+\.lines\.toml"), lambda path, shown, may_solve: model_of_lines(path, shown)),
+    (re.compile(r".+\.wires\.toml"), lambda path, shown, may_solve: model_of_wires(path, shown)),
+    (re.compile(r".+\.substrate\.toml"), lambda path, shown, may_solve: model_of_substrate(path, shown)),
 )
 """By what their names end on, what makes a model of one, and may solve it for that."""
+
+
+ENDINGS = ".sNp, .ts, .housing.toml, .lines.toml, .wires.toml, .substrate.toml"
+"""Of these files, in words."""
 
 
 def kind_of(path: Path) -> Callable[[Path, str, bool], Model] | None:

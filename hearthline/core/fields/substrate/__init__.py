@@ -1,0 +1,1 @@
+"""What is between contacts on a substrate: a network of resistances, and of capacitances beside them."""

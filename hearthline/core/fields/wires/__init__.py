@@ -1,0 +1,1 @@
+"""Bond wires and vias: partial inductances of straight pieces, and what they make between their ends."""
