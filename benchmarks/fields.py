@@ -14,8 +14,11 @@ from hearthline.core.engine.periodic.lanes import balance
 from hearthline.core.engine.periodic.states import Periodic
 from hearthline.core.engine.periodic.tones import one_tone
 from hearthline.core.engine.system import System
-from hearthline.core.fields.box import Housing
+from hearthline.core.fields.box import Housing, LinePort, Span
+from hearthline.core.fields.driven import Reduction, driven
 from hearthline.core.fields.grid import Grid
+from hearthline.core.fields.lines.per_length import per_length
+from hearthline.core.fields.lines.section import Conductor, Layer, Section
 from hearthline.core.fields.mesh import mesh_lines
 from hearthline.core.fields.modes import resonances
 from hearthline.core.formats.project_folder import read_project
@@ -27,7 +30,7 @@ from hearthline.core.thermal.series import resistances
 
 def rows() -> list[Row]:
     """All of them."""
-    return [*_die(), *_circuit(), _housing()]
+    return [*_die(), *_circuit(), _housing(), _ports(), _lines()]
 
 
 def _die() -> list[Row]:
@@ -72,3 +75,25 @@ def _circuit() -> list[Row]:
 def _housing() -> Row:
     grid = Grid(housing := Housing((40e-3, 30e-3, 12e-3), 5.8e7, 10, 1e-3), mesh_lines(housing))
     return Row("ten modes of a box of 40 x 30 x 12 cells", best(lambda: resonances(grid), 1), 5.0, 1.0, "5 s")
+
+
+def _ports() -> Row:
+    """Five ports at 400 frequencies by the reduced model, against ten factors of the whole equations with their solutions."""
+    ports = tuple(
+        LinePort(k + 1, (x, 15e-3, 0.0), (x, 15e-3, 12e-3)) for k, x in enumerate((5e-3, 12e-3, 20e-3, 28e-3, 35e-3))
+    )
+    housing = Housing((40e-3, 30e-3, 12e-3), 5.8e7, 1, 2e-3, (), ports, Span(1e9, 12e9, 400))
+    grid = Grid(housing, mesh_lines(housing))
+
+    def direct() -> None:
+        whole = Reduction(grid)
+        for frequency in np.linspace(1e9, 12e9, 10):
+            whole.directly(2.0 * np.pi * frequency)
+
+    return Row("five ports, 400 frequencies by reduction", *paired(lambda: driven(grid), direct), 3.0, "10 direct ones")
+
+
+def _lines() -> Row:
+    strips = tuple(Conductor((k * 1.2e-3, 0.635e-3), (k * 1.2e-3 + 0.6e-3, 0.64e-3)) for k in range(8))
+    section = Section(strips, (Layer(0.635e-3, 9.8, 0.0002),))
+    return Row("cross-section of 8 conductors", best(lambda: per_length(section), 3), 1.0, 1.0, "1 s")

@@ -47,10 +47,10 @@ class Driven:
 
 def driven(grid: Grid) -> Driven:
     """Over the span of the housing. Raises HousingError for ports that do not end on metal."""
-    return _Reduction(grid).swept()
+    return Reduction(grid).swept()
 
 
-class _Reduction:
+class Reduction:
     """The equations of the free edges, scaled so that all capacitances are 1."""
 
     def __init__(self, grid: Grid):
@@ -114,6 +114,13 @@ class _Reduction:
         faces, edges = self._losses(omega)
         lost = self.curl.T @ (faces[:, None] * (self.curl @ fields))
         return self._turning @ fields + lost + (edges - omega**2)[:, None] * fields
+
+    def directly(self, omega: float) -> np.ndarray:
+        """Impedances between the ports in their own order (ports, ports) [Ω] at a frequency [1/s], without a reduced model."""
+        faces, edges = self._losses(omega)
+        lost = self.curl.T @ (diags_array(faces) @ self.curl) + diags_array(edges - omega**2)
+        fields = Factors(csr_array(self._turning + lost), self._division).solve(1j * omega * self.ports)
+        return np.asarray(self.ports.T @ fields)
 
     # -- the reduced ones
 
