@@ -29,9 +29,8 @@ def run(options: argparse.Namespace) -> int:
     with folder_for_results(Path(options.out), options.out) as out:
         try:
 
-            def told(grid: Grid) -> bool:
+            def told(grid: Grid) -> None:
                 print(f"{options.file}: {' x '.join(map(str, grid.cells))} cells", file=sys.stderr)
-                return True
 
             found = refined(housing, told)
             modes, answer = found.modes, driven(found.grid) if housing.ports else None

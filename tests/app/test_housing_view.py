@@ -183,3 +183,32 @@ def test_loops_say_what_carries_them(person):
     person.wait(lambda: desk.warmth.found is not None)
     words = [one.text() for one in window.side.view("loops").findChildren(Label)]
     assert any("carried by box from out to in" in one for one in words)
+
+
+def test_surroundings_are_added_typed_renamed_and_removed(person):
+    """In the bench's own list, with the axis of its conditions; what is no part or file is told in place."""
+    desk, window = person.desk, person.window
+    desk.show_bench("driver_868_housed-stability")
+    window.show_side("both")
+    window.side.show_view("bench")
+    section = window.side.view("bench").surroundings
+    assert list(section.rows) == ["bare", "in the box", "with absorber", "with posts"]
+    pressed(person, section, "gateway_absorber")
+    assert desk.bench.surroundings[-1].files == {"box": "gateway_absorber.housing.toml"}
+    assert desk.bench.grid.surroundings[-1] == "gateway_absorber"
+    row = section.rows["gateway_absorber"]
+    person.type_into(row.line, "box = nowhere.s4p")
+    assert "there is no file 'nowhere.s4p'" in row.echo.text()
+    person.type_into(row.line, "bax = open")
+    assert "there is no n-port 'bax' in the circuit; there is box" in row.echo.text()
+    person.type_into(row.line, "box = open")
+    QTest.keyClick(row.line, Qt.Key.Key_Return)
+    assert desk.bench.surroundings[-1].files == {"box": "open"}
+    person.type_into(section.rows["with posts"].name, "posts")
+    QTest.keyClick(section.rows["with posts"].name, Qt.Key.Key_Return)
+    assert "posts" in desk.bench.grid.surroundings
+    section.rows["in the box"].removed.emit()
+    assert desk.bench.grid.surroundings == ("bare", "with absorber", "posts", "gateway_absorber")
+    assert [one.name for one in desk.bench.surroundings] == ["bare", "with absorber", "posts", "gateway_absorber"]
+    desk.documents.undo.undo()
+    assert "in the box" in desk.bench.grid.surroundings

@@ -12,7 +12,7 @@ from scipy.optimize import brentq
 from scipy.sparse import csc_array, diags_array
 from scipy.sparse.linalg import splu
 
-from hearthline.core.fields.box import Housing, LinePort, Span, Thing
+from hearthline.core.fields.box import Housing, HousingError, LinePort, Span, Thing
 from hearthline.core.fields.driven import Reduction, driven
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.mesh import mesh_lines
@@ -306,3 +306,12 @@ def test_the_field_of_a_box_in_a_plane():
     wanted = np.outer(np.sin(np.pi * x / BOX[0]), np.sin(np.pi * z / BOX[2]))
     np.testing.assert_allclose(found.size, wanted / wanted.max(), atol=0.02)
     assert max(np.abs(one).max() for one in found.along) < 1e-6
+
+
+@pytest.mark.parametrize("loss", [0.0, 0.8])
+def test_a_search_can_be_stopped(loss):
+    """At its next step, with and without losses."""
+    left = iter([True, True, True])
+    grid = Grid(loaded(loss), mesh_lines(loaded(loss)))
+    with pytest.raises(HousingError, match="stopped"):
+        resonances(grid, lambda: next(left, False))

@@ -28,7 +28,7 @@ class Resonances(Asked["Resonating"]):
         def make(job: Job) -> Resonating:
             from hearthline.core.fields.study import resonating
 
-            return resonating(housing)
+            return resonating(housing, lambda: not job.stopped)
 
         self._clear()
         self._question(make)
@@ -43,7 +43,7 @@ class HousingTrials(Asked["Tried"]):
         def make(job: Job) -> Tried:
             from hearthline.core.fields.study import tried
 
-            return tried(housing, way, texts, lambda done, of: not job.stopped)
+            return tried(housing, way, texts, lambda: not job.stopped)
 
         self._clear()
         self._question(make)

@@ -96,3 +96,19 @@ def _settings(analysis: Analysis, kinds: tuple[str, ...], old: str, new: str) ->
         for word, text in analysis.settings.items()
     }
     return replace(analysis, settings=settings)
+
+
+def with_surroundings_renamed(bench: Bench, old: str, new: str) -> Bench:
+    """The same bench with surroundings of another name, wherever they are named; an empty one takes them off every axis."""
+
+    def named(name: str) -> str:
+        return new if name == old else name
+
+    picked = tuple(replace(one, surroundings=named(one.surroundings)) for one in bench.grid.picked)
+    axis = tuple(filter(None, map(named, bench.grid.surroundings)))
+    return replace(
+        bench,
+        surroundings=tuple(replace(one, name=named(one.name)) for one in bench.surroundings),
+        grid=replace(bench.grid, surroundings=axis, picked=picked),
+        point=replace(bench.point, surroundings=named(bench.point.surroundings)),
+    )

@@ -10,6 +10,7 @@ import numpy as np
 from scipy.sparse import csr_array, diags_array, eye_array
 
 from hearthline.core.fields.fronts import Factors
+from hearthline.core.fields.going import Going, going_on
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.static import Static
 
@@ -21,7 +22,7 @@ STATIC, DEAD = 1e-4, 0.5
 """Of the lowest resonance of the bare box, a frequency that is none; and a quality under which nothing resonates."""
 
 
-def damped(grid: Grid) -> tuple[np.ndarray, np.ndarray]:
+def damped(grid: Grid, going: Going) -> tuple[np.ndarray, np.ndarray]:
     """ω [rad/s] by rising frequency (modes,), and voltages along all edges (modes, edges)."""
     free, wanted = grid.free, grid.housing.modes
     bare = 2.0 * np.pi * float(grid.housing.bare_frequencies(1)[0])
@@ -29,7 +30,7 @@ def damped(grid: Grid) -> tuple[np.ndarray, np.ndarray]:
     scale, curl = diags_array(1.0 / np.sqrt(capacitances[free])), grid.curl[:, free]
     reluctances = grid.reluctances() + 1j * grid.reluctances("turn")
     matrix = csr_array(scale @ (curl.T @ (diags_array(reluctances) @ curl)) @ scale)
-    squares, shapes = _nearest(matrix, Static(grid, capacitances), 0.2 * bare**2, 2 * wanted + MORE)
+    squares, shapes = _nearest(matrix, Static(grid, capacitances), 0.2 * bare**2, 2 * wanted + MORE, going)
     omega = np.sqrt(squares)
     omega = np.where(omega.real < 0, -omega, omega)
     quality = omega.real / np.maximum(2.0 * omega.imag, 1e-300)
@@ -40,7 +41,9 @@ def damped(grid: Grid) -> tuple[np.ndarray, np.ndarray]:
     return omega[kept], voltages
 
 
-def _nearest(matrix: csr_array, static: Static, shift: float, count: int) -> tuple[np.ndarray, np.ndarray]:
+def _nearest(
+    matrix: csr_array, static: Static, shift: float, count: int, going: Going
+) -> tuple[np.ndarray, np.ndarray]:
     """Eigenvalues next to -shift that are not static, and their vectors."""
     from scipy.sparse.linalg import LinearOperator, eigs  # late: it is rarely wanted
 
@@ -49,7 +52,7 @@ def _nearest(matrix: csr_array, static: Static, shift: float, count: int) -> tup
         return np.linalg.eig(matrix.toarray())
     solved = Factors(csr_array(matrix + shift * eye_array(size)))
     operator = LinearOperator(
-        (size, size), matvec=lambda x: static.removed(solved.solve(static.removed(x))), dtype=complex
+        (size, size), matvec=lambda x: static.removed(solved.solve(static.removed(going_on(x, going)))), dtype=complex
     )
     start = static.removed(np.random.default_rng(1).standard_normal(size) + 0j)
     inverse, shapes = eigs(operator, count, which="LM", v0=start, tol=EXACT, ncv=min(3 * count, size - 1))

@@ -15,6 +15,7 @@ from scipy.sparse import csr_array, diags_array, eye_array
 from hearthline.core.constants import MU0
 from hearthline.core.fields.box import Housing
 from hearthline.core.fields.fronts import Factors
+from hearthline.core.fields.going import Going, always, going_on
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.krylov import largest
 from hearthline.core.fields.static import Static
@@ -48,10 +49,11 @@ class Modes:
             return 1.0 / (1.0 / self.walls + 1.0 / self.filling)
 
 
-def resonances(grid: Grid) -> Modes:
-    """As many as the housing wants; fewer where the mesh has no more."""
+def resonances(grid: Grid, going: Going = always) -> Modes:
+    """As many as the housing wants; fewer where the mesh has no more. Raises HousingError where `going`, asked at every step,
+    says no."""
     if grid.housing.strongly_lossy:
-        return _damped(grid)
+        return _damped(grid, going)
     free, wanted = grid.free, grid.housing.modes
     bare = 2.0 * np.pi * grid.housing.bare_frequencies(1)[0]
     scale = diags_array(1.0 / np.sqrt(grid.capacitances()[free]))
@@ -63,6 +65,7 @@ def resonances(grid: Grid) -> Modes:
         0.2 * bare**2,
         wanted + _static(grid.housing),
         _most_alike(grid.housing),
+        going,
     )
     kept = np.flatnonzero(squares > (STATIC * bare) ** 2)
     whole = np.zeros((len(kept), grid.curl.shape[1]))
@@ -73,11 +76,11 @@ def resonances(grid: Grid) -> Modes:
     return Modes(omega / (2.0 * np.pi), walls, filling, whole)
 
 
-def _damped(grid: Grid) -> Modes:
+def _damped(grid: Grid, going: Going) -> Modes:
     """With strong losses inside; what walls lose is a small correction still."""
     from hearthline.core.fields.damped import damped
 
-    omega, voltages = damped(grid)
+    omega, voltages = damped(grid, going)
     walls, _ = _qualities(grid, omega.real, voltages)
     with np.errstate(divide="ignore"):
         filling = omega.real / (2.0 * omega.imag)
@@ -111,14 +114,18 @@ def _most_alike(housing: Housing) -> int:
     return max(int((np.abs(found / one - 1.0) < NEAR).sum()) for one in found)
 
 
-def _lowest(matrix: csr_array, static: Static, shift: float, wanted: int, alike: int) -> tuple[np.ndarray, np.ndarray]:
+def _lowest(
+    matrix: csr_array, static: Static, shift: float, wanted: int, alike: int, going: Going
+) -> tuple[np.ndarray, np.ndarray]:
     """The lowest eigenvalues that are not static, and their vectors; so many may be `alike`."""
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eigh(matrix.toarray())
     solved = Factors(csr_array(matrix + shift * eye_array(size)))
     start = static.removed(np.random.default_rng(1).standard_normal((size, alike + 4)))
-    inverse, vectors = largest(lambda fields: static.removed(solved.solve(fields)), start, wanted + 1, EXACT)
+    inverse, vectors = largest(
+        lambda fields: static.removed(solved.solve(going_on(fields, going))), start, wanted + 1, EXACT
+    )
     return 1.0 / inverse - shift, vectors
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core.fields.box import Housing, HousingError
+from hearthline.core.fields.going import Going, always
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.mesh import mesh_lines
 from hearthline.core.fields.modes import Modes, resonances
@@ -34,21 +35,20 @@ class Refined:
         return self.moved / SECOND_ORDER
 
 
-def refined(housing: Housing, going: Callable[[Grid], bool] = lambda grid: True) -> Refined:
-    """Until the housing's accuracy is reached, or the mesh has as many cells as it may; without one, the mesh as it is. `going`
-    gets each mesh before it is solved, and says whether to go on. Raises HousingError."""
+def refined(housing: Housing, told: Callable[[Grid], object] = lambda grid: None, going: Going = always) -> Refined:
+    """Until the housing's accuracy is reached, or the mesh has as many cells as it may; without one, the mesh as it is. `told`
+    gets each mesh before it is solved. Raises HousingError, also where it does not go on `going`."""
     grid = Grid(housing, mesh_lines(housing))
-    going(grid)
-    modes, moved, finer = resonances(grid), np.inf, 1.0
+    told(grid)
+    modes, moved, finer = resonances(grid, going), np.inf, 1.0
     while housing.accuracy is not None and moved / SECOND_ORDER > housing.accuracy:
         finer *= STEP
         try:
             grid = Grid(housing, mesh_lines(housing, finer))
         except HousingError:
             return Refined(grid, modes, moved, False)
-        if not going(grid):
-            break
-        before, modes = modes, resonances(grid)
+        told(grid)
+        before, modes = modes, resonances(grid, going)
         count = min(len(before.frequencies), len(modes.frequencies))
         moved = float(np.abs(before.frequencies[:count] / modes.frequencies[:count] - 1.0).max(initial=0.0))
     return Refined(grid, modes, moved, housing.accuracy is None or moved / SECOND_ORDER <= housing.accuracy)

@@ -10,6 +10,7 @@ import numpy as np
 
 from hearthline.core.errors import QuantityError
 from hearthline.core.fields.box import Housing, HousingError, Thing
+from hearthline.core.fields.going import Going, always
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.modes import Modes
 from hearthline.core.fields.refining import refined
@@ -48,9 +49,9 @@ class Resonating:
         return self._fields[mode]
 
 
-def resonating(housing: Housing) -> Resonating:
-    """Solves it. Raises HousingError."""
-    found = refined(housing)
+def resonating(housing: Housing, going: Going = always) -> Resonating:
+    """Solves it. Raises HousingError, also where it does not go on `going`."""
+    found = refined(housing, going=going)
     return Resonating(found.grid, found.modes, found.left if np.isfinite(found.moved) else None)
 
 
@@ -163,14 +164,8 @@ class Tried:
     found: tuple[Resonating, ...]
 
 
-def tried(housing: Housing, way: str, texts: str, going: Callable[[int, int], bool] = lambda done, of: True) -> Tried:
-    """The housing as it is, then with each value; `going` gets how many are done, and says whether to go on. Raises
-    HousingError."""
+def tried(housing: Housing, way: str, texts: str, going: Going = always) -> Tried:
+    """The housing as it is, then with each value. Raises HousingError, also where it does not go on `going`."""
     values = tuple(text.strip() for text in texts.split(",") if text.strip())
     made = [housing, *(WAYS[way].housing(housing, text) for text in values)]
-    found: list[Resonating] = []
-    for one in made:
-        if not going(len(found), len(made)):
-            break
-        found.append(resonating(replace(one, ports=(), span=None)))
-    return Tried(way, ("", *values)[: len(found)], tuple(found))
+    return Tried(way, ("", *values), tuple(resonating(replace(one, ports=(), span=None), going) for one in made))

@@ -52,6 +52,10 @@ class Networks(Mapping[str, Model]):
         busy = self.patient and threading.current_thread() is threading.main_thread()
         return kind(path, f"{self.shown}{name}", not busy)
 
+    def __contains__(self, name: object) -> bool:
+        """By its name: nothing is read."""
+        return name in set(self)
+
     def __iter__(self) -> Iterator[str]:
         return (path.name for path in sorted(self.folder.glob("*")) if kind_of(path) is not None)
 

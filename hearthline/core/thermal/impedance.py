@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hearthline.core.fields.cosines import cosine_means
 from hearthline.core.thermal.die import Plan
-from hearthline.core.thermal.series import cosine_means, mode_weights, terms_of
+from hearthline.core.thermal.series import mode_weights, terms_of
 
 A_DECADE = 4
 """Time constants for a factor of ten."""

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hearthline.core.fields.cosines import cosine_means
 from hearthline.core.thermal.die import Die
 
 FINE, MOST_TERMS = 24.0, 6000
@@ -28,12 +29,6 @@ def _terms(span: float, sizes: np.ndarray, fine: float) -> int:
 def terms_of(die: Die, boxes: np.ndarray, fine: float = FINE) -> tuple[int, int]:
     """Along both axes."""
     return _terms(die.length, boxes[:, 2], fine), _terms(die.width, boxes[:, 3], fine)
-
-
-def cosine_means(span: float, middles: np.ndarray, sizes: np.ndarray, count: int) -> np.ndarray:
-    """Of cosines over intervals (intervals, terms)."""
-    m = np.arange(count)
-    return np.cos(np.pi * np.outer(middles, m) / span) * np.sinc(np.outer(sizes, m) / (2.0 * span))
 
 
 def mode_weights(die: Die, rows: int, columns: int) -> np.ndarray:

@@ -20,6 +20,7 @@ from hearthline.app.panels.bench.samples import Samples
 from hearthline.app.panels.bench.section import free_name
 from hearthline.app.panels.bench.specifications import Specifications
 from hearthline.app.panels.bench.stimuli import Stimuli
+from hearthline.app.panels.bench.surroundings import SurroundingsSection
 from hearthline.app.panels.bench.watches import Watches
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip
@@ -45,9 +46,10 @@ class BenchView(QWidget):
         self.as_text = chip("as text", self._turn, "the whole bench as the text of its file, to edit", True)
         self.analyses, self.stimuli, self.conditions = Analyses(desk), Stimuli(desk), Conditions(desk)
         self.watches, self.readings, self.specifications = Watches(desk), Readings(desk), Specifications(desk)
-        self.samples = Samples(desk)
+        self.samples, self.surroundings = Samples(desk), SurroundingsSection(desk)
         self.sections = [
-            self.analyses, self.stimuli, self.conditions, self.watches, self.readings, self.specifications, self.samples
+            self.analyses, self.stimuli, self.conditions, self.surroundings, self.watches, self.readings,
+            self.specifications, self.samples,
         ]  # fmt: skip
         self.editor = QPlainTextEdit()
         self.editor.setFont(figure_font(12))

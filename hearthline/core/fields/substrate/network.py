@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core.constants import EPSILON0
+from hearthline.core.fields.cosines import cosine_means
 from hearthline.core.nports.n_port import NPort
-from hearthline.core.thermal.series import cosine_means
 
 REFERENCE = 50.0
 PIECES = 5
