@@ -13,8 +13,9 @@ from scipy.constants import epsilon_0, mu_0
 from scipy.special import jv
 
 from hearthline.cli import main
+from hearthline.core.fields.lines.card import card
 from hearthline.core.fields.lines.charges import charges
-from hearthline.core.fields.lines.closed_forms import microstrip
+from hearthline.core.fields.lines.closed_forms import coplanar, microstrip
 from hearthline.core.fields.lines.n_port import line_network
 from hearthline.core.fields.lines.per_length import per_length, round_wire
 from hearthline.core.fields.lines.section import Conductor, Layer, Section
@@ -81,6 +82,22 @@ def test_a_microstrip(er, u):
     wanted, effective = microstrip(u * height, height, er)
     assert impedance == approx(wanted, rel=6e-3)
     assert found.capacitance[0, 0] / found.bare[0, 0] == approx(effective, rel=8e-3)
+
+
+@pytest.mark.parametrize("er", [1.0, 4.3, 11.7])
+@pytest.mark.parametrize(("gap", "height"), [(0.1e-3, 0.4e-3), (0.25e-3, 0.4e-3), (0.1e-3, 2e-3)])
+def test_a_coplanar_line(er, gap, height):
+    """Ghione and Naldi 1983: a strip between wide grounds over the plane, thin beside all of these; the card says the same."""
+    width, wide = 0.3e-3, 3e-3
+    half = 0.5 * width
+    spans = ((-half, half, False), (half + gap, half + gap + wide, True), (-half - gap - wide, -half - gap, True))
+    strips = tuple(Conductor((a, height), (b, height + 1e-3 * gap), ground=ground) for a, b, ground in spans)
+    found = per_length(Section(strips, (Layer(height, er),)))
+    impedance = 1 / (light * np.sqrt(found.capacitance[0, 0] * found.bare[0, 0]))
+    wanted, effective = coplanar(width, gap, height, er)
+    assert impedance == approx(wanted, rel=8e-3)
+    assert found.capacitance[0, 0] / found.bare[0, 0] == approx(effective, rel=1e-2)
+    assert card(found, 1e9).closed == approx((wanted, effective), rel=1e-12)
 
 
 def test_skin_of_a_round_wire():

@@ -8,9 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from hearthline.core.constants import LIGHT
-from hearthline.core.fields.lines.closed_forms import microstrip
+from hearthline.core.fields.lines.closed_forms import coplanar, microstrip
 from hearthline.core.fields.lines.per_length import PerLength
-from hearthline.core.fields.lines.section import Section
+from hearthline.core.fields.lines.section import Conductor, Section
+
+WIDE = 2.0
+"""Of a strip's width, grounds beside it that count as wide."""
 
 
 @dataclass(frozen=True)
@@ -55,11 +58,28 @@ def card(found: PerLength, frequency: float) -> Card:
 
 
 def _closed(section: Section) -> tuple[float, float] | None:
-    """Of one flat strip on one layer, and nothing else."""
-    if len(section.conductors) != 1 or len(section.layers) != 1 or section.conductors[0].round:
+    """Of one flat strip on one layer, alone or between two wide grounds beside it."""
+    if (
+        len(section.layers) != 1
+        or len(section.lines) != 1
+        or not all(_flat(section, one) for one in section.conductors)
+    ):
         return None
-    (strip,), (layer,) = section.conductors, section.layers
-    thick = strip.high[1] - strip.low[1]
-    if abs(strip.low[1] - layer.height) > 1e-9 * layer.height or thick > 0.1 * layer.height:
+    (layer,), strip = section.layers, section.conductors[section.lines[0]]
+    width = strip.high[0] - strip.low[0]
+    grounds = sorted(one for one in ((g.low[0], g.high[0]) for g in section.conductors if g.ground))
+    if not grounds:
+        return microstrip(width, layer.height, layer.er)
+    if len(grounds) != 2 or min(b - a for a, b in grounds) < WIDE * width:
         return None
-    return microstrip(strip.high[0] - strip.low[0], layer.height, layer.er)
+    left, right = strip.low[0] - grounds[0][1], grounds[1][0] - strip.high[0]
+    if min(left, right) <= 0 or abs(left - right) > 1e-6 * width:
+        return None
+    return coplanar(width, left, layer.height, layer.er)
+
+
+def _flat(section: Section, one: Conductor) -> bool:
+    """Whether a conductor is a thin strip on the layer."""
+    height = section.layers[0].height
+    thick = one.high[1] - one.low[1]
+    return not one.round and abs(one.low[1] - height) < 1e-9 * height and thick < 0.1 * height

@@ -17,3 +17,20 @@ def microstrip(width: float, height: float, er: float) -> tuple[float, float]:
     shape = 6.0 + (2.0 * np.pi - 6.0) * np.exp(-((30.666 / u) ** 0.7528))
     bare = ETA0 / (2.0 * np.pi) * np.log(shape / u + np.sqrt(1.0 + 4.0 / u**2))
     return float(bare / np.sqrt(effective)), float(effective)
+
+
+def coplanar(width: float, gap: float, height: float, er: float) -> tuple[float, float]:
+    """The same of a thin strip between wide grounds on a layer over the plane, by conformal mapping of each half (Ghione and
+    Naldi, Electronics Letters 1983)."""
+    a, b = 0.5 * width, 0.5 * width + gap
+    above = _share(a / b)
+    below = _share(np.tanh(0.5 * np.pi * a / height) / np.tanh(0.5 * np.pi * b / height))
+    effective = (above + er * below) / (above + below)
+    return float(0.5 * ETA0 / (np.sqrt(effective) * (above + below))), float(effective)
+
+
+def _share(k: float) -> float:
+    """K(k) / K'(k): twice that is a half's capacitance over ε."""
+    from scipy.special import ellipk, ellipkm1
+
+    return float(ellipk(k**2) / ellipkm1(k**2))
