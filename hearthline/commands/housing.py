@@ -16,6 +16,7 @@ def run(options: argparse.Namespace) -> int:
     from hearthline.core.fields.box import HousingError
     from hearthline.core.fields.driven import driven
     from hearthline.core.fields.grid import Grid
+    from hearthline.core.fields.mesh import effort
     from hearthline.core.fields.refining import refined
     from hearthline.core.formats.housing_file import HousingFile
     from hearthline.core.formats.results_folder import folder_for_results
@@ -30,7 +31,8 @@ def run(options: argparse.Namespace) -> int:
         try:
 
             def told(grid: Grid) -> None:
-                print(f"{options.file}: {' x '.join(map(str, grid.cells))} cells", file=sys.stderr)
+                size = f"{' x '.join(map(str, grid.cells))} cells, {effort(int(np.prod(grid.cells)))}"
+                print(f"{options.file}: {size}", file=sys.stderr)
 
             found = refined(housing, told)
             modes, answer = found.modes, driven(found.grid) if housing.ports else None

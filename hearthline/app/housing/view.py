@@ -17,6 +17,7 @@ from hearthline.app.state.housings import ENDING
 from hearthline.app.theme.fonts import figure_font
 from hearthline.core.errors import HearthlineError
 from hearthline.core.fields.box import Housing, Thing
+from hearthline.core.fields.mesh import effort, mesh_lines
 from hearthline.core.fields.slices import sliced
 from hearthline.core.fields.study import ABSORBER_ER, ABSORBER_LOSS, moved, with_thing
 from hearthline.core.formats.project_folder import DEVICES
@@ -205,7 +206,7 @@ class HousingView(QWidget):
         if resonances.error is not None:
             return str(resonances.error)
         if resonances.busy:
-            return "Looking for resonances: some seconds, longer with strong losses …"
+            return f"Looking for resonances: {_size(housing)} …"
         if resonances.found is None:
             return "Stopped." if resonances.job.stopped else ""
         cells = " × ".join(map(str, resonances.found.grid.cells))
@@ -305,3 +306,13 @@ class HousingView(QWidget):
             self.housings.save()
         except HearthlineError as error:
             self.desk.tell(error)
+
+
+def _size(housing: Housing) -> str:
+    """How many cells its mesh has, and how long that takes."""
+    try:
+        counts = [len(one) - 1 for one in mesh_lines(housing)]
+    except HearthlineError:
+        return "its mesh"
+    more = ", longer with strong losses" if housing.strongly_lossy else ""
+    return f"{' × '.join(map(str, counts))} cells, {effort(int(np.prod(counts)))}{more}"

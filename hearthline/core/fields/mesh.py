@@ -16,6 +16,9 @@ places at which that is looked at."""
 COARSEST = 3.0
 """Cells in a wavelength that a sweep needs at least."""
 
+MEASURED, SECONDS, GIGABYTES = 14_400, 7.0, 0.45
+"""Cells of a box, and what ten resonances of it took."""
+
 Lines = tuple[np.ndarray, np.ndarray, np.ndarray]
 
 
@@ -27,7 +30,7 @@ def mesh_lines(housing: Housing, finer: float = 1.0) -> Lines:
     cells = int(np.prod([len(one) - 1 for one in lines]))
     if cells > MOST_CELLS:
         larger = f"make mesh larger than {1e3 * largest:.3g} mm"
-        message = f"the mesh would have {cells} cells, and there may be {MOST_CELLS}; {larger}"
+        message = f"the mesh would have {cells} cells ({effort(cells)}), and there may be {MOST_CELLS}; {larger}"
         raise HousingError(message, "", 0, "mesh" if housing.mesh else "size")
     if housing.span is not None:
         widest = max(float(np.diff(one).max()) for one in lines)
@@ -36,6 +39,14 @@ def mesh_lines(housing: Housing, finer: float = 1.0) -> Lines:
             message = f"cells of up to {1e3 * widest:.3g} mm resolve frequencies up to {top:.4g} Hz; make mesh smaller"
             raise HousingError(message, "sweep", 0, "to")
     return lines[0], lines[1], lines[2]
+
+
+def effort(cells: int) -> str:
+    """How long resonances of so many cells take, about, and how much memory: by the square, and by the power of 4/3."""
+    share = cells / MEASURED
+    seconds, gigabytes = SECONDS * share**2, GIGABYTES * share ** (4.0 / 3.0)
+    long = f"{seconds:.1g} s" if seconds < 10 else f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"
+    return f"about {long} and {gigabytes:.2g} GB"
 
 
 def _slowest(housing: Housing) -> float:
