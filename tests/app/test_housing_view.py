@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from dataclasses import replace
 from itertools import pairwise
 
@@ -212,3 +214,12 @@ def test_surroundings_are_added_typed_renamed_and_removed(person):
     assert [one.name for one in desk.bench.surroundings] == ["bare", "with absorber", "posts", "gateway_absorber"]
     desk.documents.undo.undo()
     assert "in the box" in desk.bench.grid.surroundings
+
+
+def test_a_window_starts_without_what_solves_fields():
+    """Nothing of it is imported until somebody wants it, but for the cosines that heat has too."""
+    text = (
+        "import sys, hearthline.app.window; print([m for m in sys.modules if m.startswith('hearthline.core.fields.')])"
+    )
+    found = subprocess.run([sys.executable, "-c", text], check=True, capture_output=True, text=True)
+    assert found.stdout.strip() in ("[]", "['hearthline.core.fields.cosines']")

@@ -15,7 +15,7 @@ from scipy.special import jv
 from hearthline.cli import main
 from hearthline.core.fields.lines.card import card
 from hearthline.core.fields.lines.charges import charges
-from hearthline.core.fields.lines.closed_forms import coplanar, microstrip
+from hearthline.core.fields.lines.closed_forms import ETA0, coplanar, microstrip
 from hearthline.core.fields.lines.n_port import line_network
 from hearthline.core.fields.lines.per_length import per_length, round_wire
 from hearthline.core.fields.lines.section import Conductor, Layer, Section
@@ -98,6 +98,48 @@ def test_a_coplanar_line(er, gap, height):
     assert impedance == approx(wanted, rel=8e-3)
     assert found.capacitance[0, 0] / found.bare[0, 0] == approx(effective, rel=1e-2)
     assert card(found, 1e9).closed == approx((wanted, effective), rel=1e-12)
+
+
+def even_and_odd(u: float, g: float, er: float) -> tuple[float, float, float, float]:
+    """Impedances and effective permittivities of two coupled strips of no thickness, width u and gap g in heights, to 0.6 and
+    0.8 % (Kirschning and Jansen, IEEE Trans. Microwave Theory Tech. 1984; from memory)."""
+    alone, single = microstrip(u, 1.0, er)
+    v = u * (20 + g**2) / (10 + g**2) + g * np.exp(-g)
+    a = 1 + np.log((v**4 + (v / 52) ** 2) / (v**4 + 0.432)) / 49 + np.log(1 + (v / 18.1) ** 3) / 18.7
+    b = 0.564 * ((er - 0.9) / (er + 3)) ** 0.053
+    even = 0.5 * (er + 1) + 0.5 * (er - 1) * (1 + 10 / v) ** (-a * b)
+    a = 0.7287 * (single - 0.5 * (er + 1)) * (1 - np.exp(-0.179 * u))
+    b = 0.747 * er / (0.15 + er)
+    c, d = b - (b - 0.207) * np.exp(-0.414 * u), 0.593 + 0.694 * np.exp(-0.562 * u)
+    odd = (0.5 * (er + 1) + a - single) * np.exp(-c * g**d) + single
+    q1, q2 = 0.8695 * u**0.194, 1 + 0.7519 * g + 0.189 * g**2.31
+    q3 = 0.1975 + (16.6 + (8.4 / g) ** 6) ** -0.387 + np.log(g**10 / (1 + (g / 3.4) ** 10)) / 241
+    q4 = 2 * q1 / q2 / (np.exp(-g) * u**q3 + (2 - np.exp(-g)) * u**-q3)
+    q5 = 1.794 + 1.14 * np.log(1 + 0.638 / (g + 0.517 * g**2.43))
+    q6 = 0.2305 + np.log(g**10 / (1 + (g / 5.8) ** 10)) / 281.3 + np.log(1 + 0.598 * g**1.154) / 5.1
+    q7, q8 = (10 + 190 * g**2) / (1 + 82.3 * g**3), np.exp(-6.5 - 0.95 * np.log(g) - (g / 0.15) ** 5)
+    q10 = (q2 * q4 - q5 * np.exp(np.log(u) * q6 * u ** -(np.log(q7) * (q8 + 1 / 16.5)))) / q2
+    root = alone * np.sqrt(single)
+    return root / np.sqrt(even) / (1 - root * q4 / ETA0), root / np.sqrt(odd) / (1 - root * q10 / ETA0), even, odd
+
+
+@pytest.mark.parametrize("er", [4.3, 9.8])
+@pytest.mark.parametrize("u", [0.5, 2.0])
+@pytest.mark.parametrize("g", [0.2, 0.6, 1.5])
+def test_two_coupled_strips(er, u, g):
+    """Even and odd."""
+    height = 0.635e-3
+    places = (0.0, (u + g) * height)
+    strips = tuple(Conductor((x, height), (x + u * height, height * 1.0005)) for x in places)
+    found = per_length(Section(strips, (Layer(height, er),)))
+    impedances, effective = [], []
+    for shape in (np.array([1.0, 1.0]), np.array([1.0, -1.0])):
+        filled, bare = (shape @ one @ shape / 2 for one in (found.capacitance, found.bare))
+        impedances.append(1 / (light * np.sqrt(filled * bare)))
+        effective.append(filled / bare)
+    wanted = even_and_odd(u, g, er)
+    np.testing.assert_allclose(impedances, wanted[:2], rtol=8e-3)
+    np.testing.assert_allclose(effective, wanted[2:], rtol=1e-2)
 
 
 def test_skin_of_a_round_wire():

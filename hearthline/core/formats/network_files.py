@@ -8,13 +8,19 @@ from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from hearthline.core.formats.described_networks import model_of_lines, model_of_substrate, model_of_wires
-from hearthline.core.formats.solved_housing import model_of_housing
 from hearthline.core.formats.touchstone import model_of
 from hearthline.core.nports.model import Model
 
+
+def _housing(path: Path, shown: str, may_solve: bool) -> Model:
+    from hearthline.core.formats.solved_housing import model_of_housing  # late: a window starts without it
+
+    return model_of_housing(path, shown, may_solve)
+
+
 _KINDS: tuple[tuple[re.Pattern[str], Callable[[Path, str, bool], Model]], ...] = (
     (re.compile(r".+\.(s\d+p|ts)", re.IGNORECASE), lambda path, shown, may_solve: model_of(path, shown)),
-    (re.compile(r".+\.housing\.toml"), model_of_housing),
+    (re.compile(r".+\.housing\.toml"), _housing),
     (re.compile(r".+\.lines\.toml"), lambda path, shown, may_solve: model_of_lines(path, shown)),
     (re.compile(r".+\.wires\.toml"), lambda path, shown, may_solve: model_of_wires(path, shown)),
     (re.compile(r".+\.substrate\.toml"), lambda path, shown, may_solve: model_of_substrate(path, shown)),
