@@ -7,7 +7,7 @@ import pytest
 from scipy.sparse import coo_array
 from scipy.sparse.linalg import cg
 
-from hearthline.core.constants import BOLTZMANN
+from hearthline.core.constants import BOLTZMANN, ELEMENTARY_CHARGE
 from hearthline.core.errors import HearthlineError
 from hearthline.core.thermal.die import Die
 from hearthline.core.thermal.kirchhoff import warmed
@@ -143,6 +143,24 @@ def test_where_heat_runs_away():
     assert curve(below, "r1.temperature")[0] == approx(27.0 + rise, abs=1e-2)
     with pytest.raises(AssertionError, match=r"r1 runs away with its heat: no temperature stands. With (9[0-9]|8[89])"):
         data_of(parts.format(1.03 * limit), "point", ports={}, more=more)
+
+
+def test_where_a_bipolar_runs_away():
+    """At a fixed voltage of its base its current is A exp(-B/T), B = q (Eg - Vbe) / k: up to where T² = B (T - T0) there is a
+    temperature, in closed form."""
+    gap, base, at, saturation = 1.11, 0.6, 300.15, 3e-13
+    rth, b = resistance_of_one_finger(), (gap - base) * ELEMENTARY_CHARGE / BOLTZMANN
+    hottest = 0.5 * b * (1.0 - np.sqrt(1.0 - 4.0 * at / b))
+    current = saturation * np.exp(gap * ELEMENTARY_CHARGE / (BOLTZMANN * at) - b / hottest)
+    limit = (hottest - at) / (rth * current)
+    assert limit > 2.0
+    parts = "vc c 0 {}\nvb b 0 0.6\nq1 c b 0 fast\n.model fast npn is=3e-13 bf=1e9 xti=0 eg=1.11 tnom=27\n"
+    more = heat("q1:200u, 150u:1")
+    below = data_of(parts.format(0.995 * limit), "point", ports={}, more=more)
+    rise = curve(below, "q1.temperature")[0] + 273.15 - at
+    assert 0.8 * (hottest - at) < rise < hottest - at
+    with pytest.raises(AssertionError, match="q1 runs away with its heat: no temperature stands"):
+        data_of(parts.format(1.005 * limit), "point", ports={}, more=more)
 
 
 def test_the_middle_finger_is_hottest_and_spreading_cools():
