@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from hearthline.app.housing.box_drawing import ELEVATION, PLAN
 from hearthline.app.panels.label import Label
+from hearthline.core.bench.surroundings import Surroundings
 from hearthline.core.formats.housing_file import HousingFile
 from tests.approximation import approx
 
@@ -106,6 +107,20 @@ def test_a_block_is_dragged_typed_and_saved(person, view):
     assert housings.resonances.found.housing == housings.housing
 
 
+def test_a_key_is_left_out_by_typing_nothing(person, view):
+    """Walls without loss; what must be there is told."""
+    line, _ = view.line.lines["wall_conductivity"]
+    person.type_into(line, "")
+    QTest.keyClick(line, Qt.Key.Key_Backspace)
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert view.housings.housing.wall_conductivity is None
+    line, _ = view.line.lines["size"]
+    person.click(line)
+    line.selectAll()
+    QTest.keyClick(line, Qt.Key.Key_Backspace)
+    assert "size" in line.toolTip()
+
+
 def test_an_absorber_is_tried_and_taken(person, view):
     """Its quality beside that of the housing as it is."""
     pressed(person, view.trying, "absorber")
@@ -171,6 +186,32 @@ def test_lines_are_worked_out_as_they_are_typed(person):
     person.wait(lambda: desk.sections.error is None and desk.sections.found.card.waves[0].effective > 6)
     pressed(person, view, "save")
     assert 'er = "9.8"' in (desk.project.folder / "devices" / "board_pair.lines.toml").read_text()
+
+
+def test_what_was_saved_is_in_the_next_circuit(person):
+    """The n-port of a file is the new one as soon as that is written, in either view."""
+    desk, window = person.desk, person.window
+    desk.show_bench("driver_868_housed-stability")
+    pair = (Surroundings("pair", {"box": "board_pair.lines.toml"}),)
+    grid = replace(desk.bench.grid, surroundings=("pair",))
+    desk.change_bench(replace(desk.bench, surroundings=pair, grid=grid), "pair alone")
+
+    def model() -> str:
+        return next(one for one in desk.snapshot.netlist().elements if one.name == "box").device.fingerprint
+
+    window.show_side("both")
+    window.side.show_view("lines")
+    view = window.side.view("lines")
+    person.wait(lambda: desk.sections.found is not None and not desk.live.busy)
+    before, made = model(), desk.snapshot
+    view.text.setPlainText(view.text.toPlainText().replace('er = "4.3"', 'er = "9.8"'))
+    pressed(person, view, "save")
+    person.wait(lambda: not desk.live.busy)
+    assert model() != before
+    assert desk.snapshot is not made
+    made = desk.snapshot
+    desk.housings.stored.emit()
+    assert desk.snapshot is not made
 
 
 def test_loops_say_what_carries_them(person):

@@ -132,7 +132,7 @@ class LinesView(QWidget):
             self.desk.tell(error)
             return
         self._on_disk = self.text.toPlainText()
-        self.desk.documents.changed.emit()
+        self.desk.take_changed_files()
         self.follow()
 
     # -- what is shown

@@ -91,7 +91,7 @@ class Desk(QObject):
             signal.connect(self.sizes.forget)
             signal.connect(self.trials.forget)
         self.documents.failed.connect(self.tell)
-        self.housings.stored.connect(self.documents.changed)
+        self.housings.stored.connect(self.take_changed_files)
         self.live.answered.connect(self._take_point)
         self.checker = NewestWins("checks", self)
         self._check_soon = QTimer(self, singleShot=True, interval=CHECK_MILLISECONDS)
@@ -326,6 +326,11 @@ class Desk(QObject):
     def change_limit(self, specification: Specification, field: str) -> None:
         """New limits of one reading: the verdict follows from the stored numbers."""
         self.change_bench(self.bench.with_specification(specification), f"{specification.reading} limit", field)
+
+    def take_changed_files(self) -> None:
+        """What parts are made of was written: circuits are made anew."""
+        self._snapshots.forget()
+        self.documents.changed.emit()
 
     def _take_change(self) -> None:
         over_a_deck = self.bench is not None and self.bench.deck

@@ -17,11 +17,9 @@ SLACK = 1e-9
 class HousingFile:
     """A housing with its file, so that mistakes that are found later have their line too."""
 
-    def __init__(self, path: Path, shown: str):
-        self._take(read_toml(path, shown))
-
-    def _take(self, table: Table) -> None:
-        self.table = table
+    def __init__(self, path: Path, shown: str, table: Table | None = None):
+        """Of the file at a path, or of a `table` that is to stand there."""
+        self.table = table or read_toml(path, shown)
         self.objects = self.table.tables("objects")
         self.ports = self.table.tables("ports")
         self.sweep = self.table.table("sweep") if self.table.has("sweep") else None
@@ -59,13 +57,15 @@ class HousingFile:
 
 
 def with_text(housing: Housing, key: str, text: str, thing: int = -1) -> Housing:
-    """A housing with what was typed for a key of it, or of one of its things. Raises FileError, of no file."""
+    """A housing with what was typed for a key of it, or of one of its things; nothing leaves the key out. Raises FileError, of
+    no file."""
     data = housing_data(housing)
     where = data if thing < 0 else data["objects"][thing]
-    where[key] = text
-    file = HousingFile.__new__(HousingFile)
-    file._take(Table(data, "", ""))
-    return file.housing
+    if text.strip():
+        where[key] = text
+    else:
+        where.pop(key, None)
+    return HousingFile(Path(), "", Table(data, "", "")).housing
 
 
 def write_housing(path: Path, housing: Housing) -> None:
