@@ -38,6 +38,7 @@ class Division:
         self.size = given.shape[0]
         self.pattern = csr_array((np.ones(given.nnz), given.indices, given.indptr), given.shape)
         self.pieces: list[Piece] = []
+        self._gone = np.zeros(self.size, bool)
         if self.size:
             self._divide(np.arange(self.size))
 
@@ -53,8 +54,6 @@ class Division:
         """A piece; what it touches and was not yet eliminated lies above it."""
         touched = [self.pattern[own].indices, *(self.pieces[k].above for k in below)]
         above = np.setdiff1d(np.concatenate(touched), own)
-        if not hasattr(self, "_gone"):
-            self._gone = np.zeros(self.size, bool)
         above = above[~self._gone[above]]
         self._gone[own] = True
         self.pieces.append(Piece(own, above, below))

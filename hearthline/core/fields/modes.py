@@ -1,7 +1,7 @@
 """Resonances of a housing, and what loses their energy.
 
 Static fields, which have the frequency 0 and are many, are gradients; they are taken away at every step. The lowest resonances
-are then found by shift and invert . Losses follow from the fields (perturbation): 1/Q of the filling is the mean of its
+are then found by shift and invert. Losses follow from the fields (perturbation): 1/Q of the filling is the mean of its
 loss tangents over the energy, that of the walls Rs/2 times the square of H along them over ω W (Pozar, Microwave Engineering).
 """
 

@@ -180,7 +180,7 @@ def charges(section: Section, lossy: bool = False, empty: bool = False) -> Charg
     potential, field = influence(pieces.middles, pieces)
     on_line = pieces.owner >= 0
     normal = np.einsum("pqk,pk->pq", field, pieces.normals)
-    np.fill_diagonal(normal, 0.0 * normal.diagonal() + _of_image(pieces))
+    np.fill_diagonal(normal, _of_image(pieces))
     matrix = np.where(on_line[:, None], potential / (2.0 * np.pi * EPSILON0), 0.0).astype(complex if lossy else float)
     between = ~on_line
     change = (pieces.behind - pieces.front)[between, None]
