@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from hearthline.app.housing.box_drawing import ELEVATION, PLAN, BoxDrawing
 from hearthline.app.housing.mode_chart import Gain, ModeChart
 from hearthline.app.housing.thing_line import ThingLine
 from hearthline.app.housing.trying import TryPanel
 from hearthline.app.panels.label import Label
-from hearthline.app.panels.rows import chip, clear, heading, quiet
+from hearthline.app.panels.rows import chip, clear, heading, quiet, scrolled
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.housings import ENDING
 from hearthline.app.theme.fonts import figure_font
@@ -45,18 +45,7 @@ class HousingView(QWidget):
         self.desk, self.housings = desk, desk.housings
         self.mode, self.thing = 0, -1
         self.planes = {PLAN: 0.0, ELEVATION: 0.0}
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QScrollArea.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        outer.addWidget(area)
-        inner = QWidget()
-        area.setWidget(inner)
-        layout = QVBoxLayout(inner)
-        layout.setContentsMargins(14, 8, 14, 8)
-        layout.setSpacing(6)
+        layout = scrolled(self)
         self.names = QHBoxLayout()
         self.names.setSpacing(4)
         layout.addLayout(self.names)

@@ -6,11 +6,11 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPlainTextEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from hearthline.app.lines.section_drawing import SectionDrawing
 from hearthline.app.panels.label import Label
-from hearthline.app.panels.rows import chip, clear, heading, quiet
+from hearthline.app.panels.rows import chip, clear, heading, quiet, scrolled
 from hearthline.app.state.desk import Desk
 from hearthline.app.state.sections import ENDING
 from hearthline.app.theme.fonts import figure_font, text_font
@@ -39,17 +39,7 @@ class LinesView(QWidget):
         super().__init__()
         self.desk, self.sections = desk, desk.sections
         self.name, self._on_disk = "", ""
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QScrollArea.Shape.NoFrame)
-        outer.addWidget(area)
-        inner = QWidget()
-        area.setWidget(inner)
-        layout = QVBoxLayout(inner)
-        layout.setContentsMargins(14, 8, 14, 8)
-        layout.setSpacing(6)
+        layout = scrolled(self)
         self.names = QHBoxLayout()
         self.names.setSpacing(4)
         layout.addLayout(self.names)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLayout, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLayout, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from hearthline.app.panels.label import Label
 from hearthline.app.theme.fonts import figure_font, text_font
@@ -77,3 +77,18 @@ def offer(button: QWidget, entries: Iterable[tuple[str, Callable[[], None]]]) ->
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
     return menu
+
+
+def scrolled(view: QWidget) -> QVBoxLayout:
+    """A column that fills a view, and can be scrolled where it is longer."""
+    outer, area, inner = QVBoxLayout(view), QScrollArea(), QWidget()
+    outer.setContentsMargins(0, 0, 0, 0)
+    outer.addWidget(area)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inner)
+    column = QVBoxLayout(inner)
+    column.setContentsMargins(14, 8, 14, 8)
+    column.setSpacing(6)
+    return column
