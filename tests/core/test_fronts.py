@@ -33,7 +33,7 @@ def test_factors_solve(shape, seed, lossy, small):
     matrix = meshed(shape, seed, lossy)
     fronts.SMALL, before = small, fronts.SMALL
     try:
-        division = Division(matrix)
+        division = Division(matrix, np.indices(shape).reshape(3, -1).T)
         factors = Factors(matrix, division)
     finally:
         fronts.SMALL = before

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.sparse import csr_array, diags_array, eye_array
 
-from hearthline.core.fields.fronts import Factors
+from hearthline.core.fields.fronts import Division, Factors
 from hearthline.core.fields.going import Going, going_on
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.static import Static
@@ -30,7 +30,8 @@ def damped(grid: Grid, going: Going) -> tuple[np.ndarray, np.ndarray]:
     scale, curl = diags_array(1.0 / np.sqrt(capacitances[free])), grid.curl[:, free]
     reluctances = grid.reluctances() + 1j * grid.reluctances("turn")
     matrix = csr_array(scale @ (curl.T @ (diags_array(reluctances) @ curl)) @ scale)
-    squares, shapes = _nearest(matrix, Static(grid, capacitances), 0.2 * bare**2, 2 * wanted + MORE, going)
+    static, places = Static(grid, capacitances), grid.edge_places
+    squares, shapes = _nearest(matrix, places, static, 0.2 * bare**2, 2 * wanted + MORE, going)
     omega = np.sqrt(squares)
     omega = np.where(omega.real < 0, -omega, omega)
     quality = omega.real / np.maximum(2.0 * omega.imag, 1e-300)
@@ -42,7 +43,7 @@ def damped(grid: Grid, going: Going) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _nearest(
-    matrix: csr_array, static: Static, shift: float, count: int, going: Going
+    matrix: csr_array, places: np.ndarray, static: Static, shift: float, count: int, going: Going
 ) -> tuple[np.ndarray, np.ndarray]:
     """Eigenvalues next to -shift that are not static, and their vectors."""
     from scipy.sparse.linalg import LinearOperator, eigs  # late: it is rarely wanted
@@ -50,7 +51,7 @@ def _nearest(
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eig(matrix.toarray())
-    solved = Factors(csr_array(matrix + shift * eye_array(size)))
+    solved = Factors(csr_array(matrix + shift * eye_array(size)), Division(matrix, places))
     operator = LinearOperator(
         (size, size), matvec=lambda x: static.removed(solved.solve(static.removed(going_on(x, going)))), dtype=complex
     )

@@ -94,7 +94,7 @@ class Reduction:
 
     @cached_property
     def _division(self) -> Division:
-        return Division(self._turning)
+        return Division(self._turning, self.grid.edge_places)
 
     @cached_property
     def _filling(self) -> np.ndarray:

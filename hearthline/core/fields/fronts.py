@@ -3,7 +3,7 @@ Software 1983; Liu, SIAM Review 1992).
 
 Unknowns are divided by nested dissection (George, SIAM Journal on Numerical Analysis 1973): two halves first, what lies between
 them last. Each piece with all that it touches above it is a dense matrix: its own unknowns are eliminated by LAPACK, what is
-left is added to the one above. Halves are found by the matrix alone: by how far unknowns are from one that lies far out.
+left is added to the one above. Halves are cut by a plane across the longest side: where unknowns are is known.
 """
 
 from __future__ import annotations
@@ -13,7 +13,6 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.linalg.lapack import get_lapack_funcs
 from scipy.sparse import csr_array
-from scipy.sparse.csgraph import breadth_first_order
 
 from hearthline.core.fields.gathering import added, added_complex
 
@@ -31,57 +30,55 @@ class Piece:
 
 
 class Division:
-    """How unknowns are divided, by where a matrix has something: made once for all matrices of that pattern."""
+    """How unknowns are divided, by where a matrix has something: made once for all matrices of that pattern. Each unknown has a
+    place of its own (`places`: unknowns, axes), in steps of the mesh; those that touch are near each other, or it is slow."""
 
-    def __init__(self, matrix: csr_array):
-        given = csr_array(matrix)
-        self.size = given.shape[0]
-        self.pattern = csr_array((np.ones(given.nnz), given.indices, given.indptr), given.shape)
+    def __init__(self, matrix: csr_array, places: np.ndarray):
+        self._matrix, self._places = csr_array(matrix), places
         self.pieces: list[Piece] = []
-        self._gone = np.zeros(self.size, bool)
-        if self.size:
-            self._divide(np.arange(self.size))
+        self._gone = np.zeros(len(places), bool)
+        if len(places):
+            self._divide(np.arange(len(places)))
 
     def _divide(self, some: np.ndarray) -> int:
         """Appends the pieces of some unknowns, what comes first first; the place of the last."""
         if len(some) <= SMALL:
             return self._append(some, ())
-        first, second, middle = _halves(self.pattern, some)
+        first, second, middle = self._halves(some)
         below = tuple(self._divide(half) for half in (first, second) if len(half))
         return self._append(middle, below)
 
+    def _halves(self, some: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Two sets that do not touch, and what is between them."""
+        places = self._places[some]
+        along = places[:, int(np.argmax(np.ptp(places, axis=0)))]
+        left = along < np.median(along)
+        if not left.any():  # more than half of them are at the lower end
+            left = along <= along.min()
+        first, rest = some[left], some[~left]
+        between = np.isin(rest, self._touched(first))
+        return first, rest[~between], rest[between]
+
+    def _touched(self, some: np.ndarray) -> np.ndarray:
+        """By some unknowns, each once, rising."""
+        begin, count = self._matrix.indptr[some], np.diff(self._matrix.indptr)[some]
+        skipped = np.repeat(begin - np.cumsum(count) + count, count)
+        return np.unique(self._matrix.indices[skipped + np.arange(count.sum())])
+
     def _append(self, own: np.ndarray, below: tuple[int, ...]) -> int:
         """A piece; what it touches and was not yet eliminated lies above it."""
-        touched = [self.pattern[own].indices, *(self.pieces[k].above for k in below)]
-        above = np.setdiff1d(np.concatenate(touched), own)
-        above = above[~self._gone[above]]
+        touched = np.unique(np.concatenate([self._touched(own), *(self.pieces[k].above for k in below)]))
         self._gone[own] = True
-        self.pieces.append(Piece(own, above, below))
+        self.pieces.append(Piece(own, touched[~self._gone[touched]], below))
         return len(self.pieces) - 1
-
-
-def _halves(whole: csr_array, some: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Two sets that do not touch, and what is between them."""
-    inner = whole[some][:, some]
-    far = breadth_first_order(inner, 0, return_predecessors=False)
-    if len(far) < len(some):  # it falls apart by itself
-        rest = np.setdiff1d(np.arange(len(some)), far)
-        return some[far], some[rest], some[:0]
-    order = breadth_first_order(inner, int(far[-1]), return_predecessors=False)
-    left = np.zeros(len(some), bool)
-    left[order[: len(some) // 2]] = True
-    touched = np.zeros(len(some), bool)
-    touched[inner[left].indices] = True
-    between = touched & ~left
-    return some[left], some[~left & ~between], some[between]
 
 
 class Factors:
     """Of a symmetric matrix, real or complex, not necessarily definite: pivots are sought within each front."""
 
-    def __init__(self, matrix: csr_array, division: Division | None = None):
+    def __init__(self, matrix: csr_array, division: Division):
         whole = csr_array(matrix)
-        self.division = division or Division(whole)
+        self.division = division
         self.kind = whole.dtype
         self._factor, self._solve = get_lapack_funcs(("getrf", "getrs"), (np.zeros(0, self.kind),))
         self._added = added_complex if np.iscomplexobj(whole.data) else added

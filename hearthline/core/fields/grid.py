@@ -130,6 +130,24 @@ class Grid:
                     touched |= metal[a, b, c]
         return np.flatnonzero(~touched.ravel())
 
+    # -- places, for whoever divides the mesh
+
+    @cached_property
+    def edge_places(self) -> np.ndarray:
+        """Middles of the free edges (edges, axes), in half steps."""
+        found = []
+        for axis in range(3):
+            shape = tuple(n + (k != axis) for k, n in enumerate(self.cells))
+            found.append(2 * np.indices(shape).reshape(3, -1).T + (np.arange(3) == axis))
+        return np.concatenate(found)[self.free]
+
+    @cached_property
+    def node_places(self) -> np.ndarray:
+        """Of the free nodes (nodes, axes), in steps."""
+        return np.indices(tuple(n + 1 for n in self.cells)).reshape(3, -1).T[self.free_nodes]
+
+    # -- volumes
+
     def node_volumes(self, name: str) -> np.ndarray:
         """Sum over the eighths of the cells about each node of a quantity times volume [m³]."""
         dx, dy, dz = self.steps

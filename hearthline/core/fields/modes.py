@@ -14,7 +14,7 @@ from scipy.sparse import csr_array, diags_array, eye_array
 
 from hearthline.core.constants import MU0
 from hearthline.core.fields.box import Housing
-from hearthline.core.fields.fronts import Factors
+from hearthline.core.fields.fronts import Division, Factors
 from hearthline.core.fields.going import Going, always, going_on
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.krylov import largest
@@ -61,6 +61,7 @@ def resonances(grid: Grid, going: Going = always) -> Modes:
     matrix = csr_array(scale @ (curl.T @ (diags_array(grid.reluctances()) @ curl)) @ scale)
     squares, shapes = _lowest(
         matrix,
+        grid.edge_places,
         Static(grid, grid.capacitances()),
         0.2 * bare**2,
         wanted + _static(grid.housing),
@@ -115,13 +116,13 @@ def _most_alike(housing: Housing) -> int:
 
 
 def _lowest(
-    matrix: csr_array, static: Static, shift: float, wanted: int, alike: int, going: Going
+    matrix: csr_array, places: np.ndarray, static: Static, shift: float, wanted: int, alike: int, going: Going
 ) -> tuple[np.ndarray, np.ndarray]:
     """The lowest eigenvalues that are not static, and their vectors; so many may be `alike`."""
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eigh(matrix.toarray())
-    solved = Factors(csr_array(matrix + shift * eye_array(size)))
+    solved = Factors(csr_array(matrix + shift * eye_array(size)), Division(matrix, places))
     start = static.removed(np.random.default_rng(1).standard_normal((size, alike + 4)))
     inverse, vectors = largest(
         lambda fields: static.removed(solved.solve(going_on(fields, going))), start, wanted + 1, EXACT

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.sparse import csr_array, diags_array
 
-from hearthline.core.fields.fronts import Factors
+from hearthline.core.fields.fronts import Division, Factors
 from hearthline.core.fields.grid import Grid
 
 
@@ -16,7 +16,7 @@ class Static:
         free, nodes = grid.free, grid.free_nodes
         self.ways = csr_array(diags_array(np.sqrt(capacitances[free])) @ grid.gradient[free][:, nodes])
         laplacian = csr_array(self.ways.T @ self.ways)
-        self._laplacian = Factors(laplacian) if len(nodes) else None
+        self._laplacian = Factors(laplacian, Division(laplacian, grid.node_places)) if len(nodes) else None
 
     def removed(self, field: np.ndarray) -> np.ndarray:
         """A field without it."""
