@@ -18,7 +18,7 @@ BAR = 24
 
 def prepare(say: Callable[[str], None]) -> None:
     """Makes what is not there; `say` gets a line for each. Raises HearthlineError where a compiler fails."""
-    from hearthline.core.engine.job import worker_count
+    from hearthline.core.workers import worker_count
 
     begin = time.perf_counter()
     tasks = [*_functions(), *_texts()]

@@ -238,9 +238,9 @@ def shoot_housing(window: Window) -> None:
     wait_for(lambda: desk.housings.trials.found is not None and not desk.housings.trials.busy)
     QTest.qWait(300)
     shoot(window, "housing")
-    window.side.show_view("lines")
-    wait_for(lambda: desk.sections.found is not None)
-    shoot(window, "lines")
+    window.side.show_view("interconnect")
+    wait_for(lambda: desk.interconnects.found is not None)
+    shoot(window, "interconnect")
     window.side.show_view("charts")
 
 

@@ -87,10 +87,10 @@ def _housing(around: Around) -> QWidget:
     return HousingView(around.desk)
 
 
-def _lines(around: Around) -> QWidget:
-    from hearthline.app.lines.view import LinesView
+def _interconnect(around: Around) -> QWidget:
+    from hearthline.app.interconnect.view import InterconnectView
 
-    return LinesView(around.desk)
+    return InterconnectView(around.desk)
 
 
 def _matching(around: Around) -> QWidget:
@@ -113,7 +113,7 @@ VIEWS: dict[str, SideView] = registry(
         SideView("matching", _matching),
         SideView("die", _die),
         SideView("housing", _housing),
-        SideView("lines", _lines),
+        SideView("interconnect", _interconnect),
         SideView("netlist", lambda around: NetlistView(around.desk, around.guide.part)),
         SideView("findings", lambda around: FindingsList(around.desk, around.editor, around.guide.finding),
              count=lambda desk: len(desk.findings)),

@@ -132,6 +132,8 @@ def test_an_absorber_is_tried_and_taken(person, view):
     person.wait(lambda: all(a.geometry().bottom() <= b.geometry().top() for a, b in pairwise(rows)))
     bare, thin, thick = (one.modes.quality[0] for one in trials.found.found)
     assert bare > 1000 > thin > thick
+    assert trials.found.numbers == (0.0, 1e-3, 3e-3)
+    assert view.trying.chart.isVisible()
     pressed(person, view.trying, "take it")
     assert len(view.housings.housing.things) == 2
     person.type_into(view.trying.values, "99m")
@@ -171,19 +173,19 @@ def test_lines_are_worked_out_as_they_are_typed(person):
     """Their waves and matrices; what cannot be is said with its line, and what was there stays; saved on a click."""
     desk, window = person.desk, person.window
     window.show_side("both")
-    window.side.show_view("lines")
-    view = window.side.view("lines")
-    person.wait(lambda: desk.sections.found is not None)
-    card = desk.sections.found.card
+    window.side.show_view("interconnect")
+    view = window.side.view("interconnect")
+    person.wait(lambda: desk.interconnects.found is not None)
+    card = desk.interconnects.found.card
     assert len(card.waves) == 2
     assert card.matrices["C"][0, 1] < 0
     text = view.text.toPlainText()
     view.text.setPlainText(text.replace('er = "4.3"', 'er = "0.4"'))
-    person.wait(lambda: desk.sections.error is not None)
+    person.wait(lambda: desk.interconnects.error is not None)
     assert "devices/board_pair.lines.toml:8: er is 1 or more" in view.said.text()
-    assert view.drawing.section is not None
+    assert view.drawings["lines"].thing is not None
     view.text.setPlainText(text.replace('er = "4.3"', 'er = "9.8"'))
-    person.wait(lambda: desk.sections.error is None and desk.sections.found.card.waves[0].effective > 6)
+    person.wait(lambda: desk.interconnects.error is None and desk.interconnects.found.card.waves[0].effective > 6)
     pressed(person, view, "save")
     assert 'er = "9.8"' in (desk.project.folder / "devices" / "board_pair.lines.toml").read_text()
 
@@ -200,9 +202,9 @@ def test_what_was_saved_is_in_the_next_circuit(person):
         return next(one for one in desk.snapshot.netlist().elements if one.name == "box").device.fingerprint
 
     window.show_side("both")
-    window.side.show_view("lines")
-    view = window.side.view("lines")
-    person.wait(lambda: desk.sections.found is not None and not desk.live.busy)
+    window.side.show_view("interconnect")
+    view = window.side.view("interconnect")
+    person.wait(lambda: desk.interconnects.found is not None and not desk.live.busy)
     before, made = model(), desk.snapshot
     view.text.setPlainText(view.text.toPlainText().replace('er = "4.3"', 'er = "9.8"'))
     pressed(person, view, "save")

@@ -18,6 +18,7 @@ from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.mesh import mesh_lines
 from hearthline.core.fields.modes import Modes, resonances
 from hearthline.core.fields.slices import electric, sliced
+from hearthline.core.nports.n_port import NPort
 from hearthline.core.nports.passivity import largest, places
 from tests.approximation import approx
 
@@ -332,3 +333,25 @@ def test_a_thin_lossy_layer_by_perturbation():
     rest = 1 - (1 - 1 / er) * thin / b
     assert shift == approx((1 - 1 / er) * thin / (2 * b) / rest, rel=0.03)
     assert 1 / found.filling[0] == approx(loss / er * thin / b / rest, rel=0.03)
+
+
+def shorted_line(impedance: float, plane: float) -> NPort:
+    """A bar of 40 mm in a box, which ends on the wall behind; the port is between its other end and the floor."""
+    bar = Thing((10e-3, 3e-3, 4e-3), (50e-3, 5e-3, 5e-3), metal=True)
+    port = LinePort(1, (10e-3, 4e-3, 0.0), (10e-3, 4e-3, 4e-3), impedance, plane)
+    housing = Housing((50e-3, 8e-3, 8e-3), None, 1, 2e-3, (bar,), (port,), Span(0.25e9, 1.75e9, 25))
+    return driven(Grid(housing, mesh_lines(housing))).network
+
+
+def test_a_line_is_taken_away_up_to_a_plane():
+    """A shorted line of the port's impedance reflects -exp(-2jβl) (Pozar), and at the short -1. Its impedance is that at an
+    eighth of a wave, where it is j Z."""
+    length, eighth = 40e-3, light / (8 * 40e-3)
+    s = shorted_line(50.0, 0.0)
+    z = 50.0 * (1 + s.s[:, 0, 0]) / (1 - s.s[:, 0, 0])
+    impedance = float(np.interp(eighth, s.frequencies, z.imag))
+    at_port, at_short = shorted_line(impedance, 0.0), shorted_line(impedance, length)
+    assert np.abs(at_port.s[:, 0, 0] + 1.0).max() > 1.0
+    assert np.abs(at_short.s[:, 0, 0] + 1.0).max() < 0.12
+    turns = np.exp(4j * np.pi * at_port.frequencies * length / light)
+    np.testing.assert_allclose(at_short.s[:, 0, 0], at_port.s[:, 0, 0] * turns, rtol=1e-9)

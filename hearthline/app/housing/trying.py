@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from hearthline.app.housing.mode_chart import figure
+from hearthline.app.housing.try_chart import TryChart
 from hearthline.app.panels.label import Label
 from hearthline.app.panels.rows import chip, clear, heading, quiet
 from hearthline.app.state.housings import Housings
@@ -49,6 +50,8 @@ class TryPanel(QWidget):
         self.table.setHorizontalSpacing(12)
         self.table.setVerticalSpacing(1)
         layout.addLayout(self.table)
+        self.chart = TryChart()
+        layout.addWidget(self.chart)
         self.way = ""
         self.values.hide()
         self.go.hide()
@@ -75,6 +78,7 @@ class TryPanel(QWidget):
         self.said.setText(str(trials.error) if trials.error else "trying …" if trials.busy else "")
         self.said.setVisible(bool(self.said.text()))
         found = trials.found
+        self.chart.show_tried(found)
         if found is None:
             return
         for k in range(SHOWN):

@@ -13,13 +13,13 @@ from hearthline.app.state.contributors import warm_parts
 from hearthline.app.state.die import DieState
 from hearthline.app.state.documents import Documents
 from hearthline.app.state.housings import Housings
+from hearthline.app.state.interconnects import Interconnects
 from hearthline.app.state.last_points import LastPoints
 from hearthline.app.state.live import CheckRequest, LiveSolver, PointAnswer
 from hearthline.app.state.matching import Matching
 from hearthline.app.state.offers import Offers
 from hearthline.app.state.results import Results
 from hearthline.app.state.runner import RunRequest
-from hearthline.app.state.sections import Sections
 from hearthline.app.state.selection import Selection, picked_by_name, selection_of
 from hearthline.app.state.sizes import Sizes
 from hearthline.app.state.snapshots import Snapshots
@@ -81,7 +81,7 @@ class Desk(QObject):
         self.warmth = Warmth(self)
         self.offers, self.die, self.sizes = Offers(self), DieState(self), Sizes(self)
         self.trials, self.housings = Trials(self), Housings(self)
-        self.sections = Sections("lines", self)
+        self.interconnects = Interconnects("interconnect", self)
         self.matching = Matching(self)
         self.spread = SpreadState(self.results, self)
         self._snapshots = Snapshots(self.tell)
@@ -477,7 +477,7 @@ class Desk(QObject):
         self.sizes.close()
         self.trials.close()
         self.housings.close()
-        self.sections.close()
+        self.interconnects.close()
         self.matching.close()
         self.spread.close()
         self.study.close()

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 
 import numpy as np
 
-
-def worker_count() -> int:
-    """How many threads solve at a time: the processors this process may use."""
-    return max(1, len(os.sched_getaffinity(0)))
+from hearthline.core.workers import worker_count
 
 
 class Job:

@@ -38,12 +38,15 @@ class Thing:
 
 @dataclass(frozen=True)
 class LinePort:
-    """From metal to metal along an axis [m], with its reference impedance [Ω]."""
+    """From metal to metal along an axis [m], with its reference impedance [Ω]. Its plane lies `plane` [m] further on, along a
+    line of that impedance and an effective permittivity: what that line adds is taken away."""
 
     number: int
     begin: Triple
     end: Triple
     impedance: float = 50.0
+    plane: float = 0.0
+    plane_er: float = 1.0
 
     @property
     def axis(self) -> int:

@@ -14,12 +14,13 @@ from functools import cached_property
 import numpy as np
 from scipy.sparse import csr_array, diags_array, eye_array
 
-from hearthline.core.constants import MU0
+from hearthline.core.constants import LIGHT, MU0
 from hearthline.core.fields.box import HousingError
 from hearthline.core.fields.fronts import Division, Factors
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.modal import Modal
 from hearthline.core.nports.n_port import NPort
+from hearthline.core.nports.planes import shifted
 from hearthline.core.nports.rational import Rational
 
 FIRST, MOST, MOMENTS = 3, 16, 3
@@ -37,12 +38,13 @@ SAME = 1e-8
 @dataclass(frozen=True)
 class Driven:
     """The n-port over the span, the same with more frequencies where it resonates, by how much its S-parameters moved at
-    most when fields were added last, and a sum over poles that stands in outside of the span and in time."""
+    most when fields were added last, and a sum over poles that stands in outside of the span and in time; none where a plane is
+    not at its port, since poles belong to the ports."""
 
     network: NPort
     resonant: NPort
     moved: float
-    rational: Rational
+    rational: Rational | None
 
 
 def driven(grid: Grid) -> Driven:
@@ -182,15 +184,19 @@ class Reduction:
         modal = self._modal(parts)
         dense = np.union1d(span.frequencies, self._about_resonances(modal, span.low, span.high))
         resonant = self._n_port(parts, dense)
-        rational = modal.short(2.0 * np.pi * span.high).rational(resonant.impedances.real)
+        at_ports = not any(one.plane for one in self.housing.ports)
+        rational = modal.short(2.0 * np.pi * span.high).rational(resonant.impedances.real) if at_ports else None
         return Driven(self._n_port(parts, span.frequencies), resonant, moved, rational)
 
     def _n_port(self, parts: tuple[np.ndarray, ...], frequencies: np.ndarray) -> NPort:
         """By the numbers of the ports."""
-        found = self._scattering(parts, frequencies)
-        order = np.argsort([one.number for one in self.housing.ports])
-        impedances = np.array([self.housing.ports[k].impedance for k in order], complex)
-        return NPort(frequencies, found[:, order][:, :, order], impedances)
+        ordered = sorted(self.housing.ports, key=lambda one: one.number)
+        order = [self.housing.ports.index(one) for one in ordered]
+        found = self._scattering(parts, frequencies)[:, order][:, :, order]
+        lengths = np.array([one.plane * np.sqrt(one.plane_er) for one in ordered])
+        if lengths.any():
+            found = shifted(found, -2j * np.pi / LIGHT * frequencies[:, None] * lengths)
+        return NPort(frequencies, found, np.array([one.impedance for one in ordered], complex))
 
     def _modal(self, parts: tuple[np.ndarray, ...]) -> Modal:
         """The reduced equations in their own modes, with the losses of each at its resonance."""

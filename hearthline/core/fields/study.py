@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -17,6 +18,7 @@ from hearthline.core.fields.refining import refined
 from hearthline.core.fields.slices import electric
 from hearthline.core.quantity import read
 from hearthline.core.registry import registry
+from hearthline.core.workers import worker_count
 
 ABSORBER_ER, ABSORBER_LOSS = 8.0, 1.0
 """Of an absorber that is tried: as a filled foam has it, from memory."""
@@ -57,12 +59,14 @@ def resonating(housing: Housing, going: Going = always) -> Resonating:
 
 @dataclass(frozen=True)
 class Way:
-    """Something that may help: its `name`, a `meaning`, values to begin with as they are typed, and the `housing` with one."""
+    """Something that may help: its `name`, a `meaning`, values to begin with as they are typed, the `housing` with one, and
+    which number `now` is that of the housing as it is, where values are numbers [m]."""
 
     name: str
     meaning: str
     usual: Callable[[Housing], str]
     housing: Callable[[Housing, str], Housing]
+    now: Callable[[Housing], float] | None = None
 
 
 def with_thing(housing: Housing, thing: Thing) -> Housing:
@@ -148,24 +152,31 @@ def _places(housing: Housing) -> str:
 
 
 WAYS: Mapping[str, Way] = registry("way", [
-    Way("absorber", "a lossy layer under the lid, by its thickness", _shares(0.06, 0.12, 0.2), with_absorber),
+    Way("absorber", "a lossy layer under the lid, by its thickness", _shares(0.06, 0.12, 0.2), with_absorber, lambda _: 0.0),
     Way("posts", "posts of metal from floor to lid, by x and y of each", _places, with_posts),
-    Way("height", "another height of the box", _shares(0.8, 1.25, 1.5), with_height),
+    Way("height", "another height of the box", _shares(0.8, 1.25, 1.5), with_height, lambda one: one.size[2]),
 ])  # fmt: skip
 """What may be tried. Another one is a line here."""
 
 
 @dataclass(frozen=True)
 class Tried:
-    """Values of a way as they were typed, with what resonates then; an empty text is the housing as it is."""
+    """Values of a way as they were typed, with what resonates then; an empty text is the housing as it is. `numbers` say where
+    they lie on an axis: in metres, or one after the other where they are no numbers."""
 
     way: str
     values: tuple[str, ...]
+    numbers: tuple[float, ...]
     found: tuple[Resonating, ...]
 
 
 def tried(housing: Housing, way: str, texts: str, going: Going = always) -> Tried:
-    """The housing as it is, then with each value. Raises HousingError, also where it does not go on `going`."""
+    """The housing as it is, then with each value, several at a time. Raises HousingError, also when `going` says no."""
     values = tuple(text.strip() for text in texts.split(",") if text.strip())
     made = [housing, *(WAYS[way].housing(housing, text) for text in values)]
-    return Tried(way, ("", *values), tuple(resonating(replace(one, ports=(), span=None), going) for one in made))
+    now = WAYS[way].now
+    numbers = range(len(made)) if now is None else (now(housing), *map(_number, values))
+    bare = [replace(one, ports=(), span=None) for one in made]
+    with ThreadPoolExecutor(worker_count()) as pool:
+        found = tuple(pool.map(lambda one: resonating(one, going), bare))
+    return Tried(way, ("", *values), tuple(map(float, numbers)), found)

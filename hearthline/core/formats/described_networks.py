@@ -39,15 +39,15 @@ def _lines(path: Path, shown: str) -> NPort:
 
 
 def _wires(path: Path, shown: str) -> NPort:
-    from hearthline.core.formats.wires_file import read_wires
+    from hearthline.core.formats.wires_file import WiresFile
 
-    return read_wires(path, shown)
+    return WiresFile(path, shown).network()
 
 
 def _substrate(path: Path, shown: str) -> NPort:
-    from hearthline.core.formats.substrate_file import read_substrate
+    from hearthline.core.formats.substrate_file import SubstrateFile
 
-    return read_substrate(path, shown)
+    return SubstrateFile(path, shown).network()
 
 
 def _known(work: Callable[[Path, str], NPort], path: Path, shown: str) -> Model:

@@ -84,10 +84,7 @@ def housing_data(housing: Housing) -> dict:
     if housing.accuracy is not None:
         data["accuracy"] = f"{100.0 * housing.accuracy:.6g}%"
     data["objects"] = [_told(one) for one in housing.things]
-    data["ports"] = [
-        {"number": str(one.number), "line": _said(*one.begin, *one.end), "impedance": _said(one.impedance)}
-        for one in housing.ports
-    ]
+    data["ports"] = [_port_told(one) for one in housing.ports]
     if housing.span is not None:
         swept = housing.span
         data["sweep"] = {"from": _said(swept.low), "to": _said(swept.high), "points": str(swept.points)}
@@ -101,6 +98,13 @@ def _told(thing: Thing) -> dict:
         if getattr(thing, key) != getattr(usual, key):
             found[key] = _said(getattr(thing, key))
     return {**found, "metal": True} if thing.metal else found
+
+
+def _port_told(port: LinePort) -> dict:
+    found = {"number": str(port.number), "line": _said(*port.begin, *port.end), "impedance": _said(port.impedance)}
+    if port.plane:
+        found |= {"plane": _said(port.plane), "plane_er": _said(port.plane_er)}
+    return found
 
 
 def _said(*values: float) -> str:
@@ -138,8 +142,13 @@ def _port(table: Table, size: Triple) -> LinePort:
     if any(not -slack <= x <= side + slack for point in (begin, end) for x, side in zip(point, size, strict=True)):
         raise table.error("the line leads out of the housing", "line")
     impedance = positive(table, "impedance", "50")
+    plane, plane_er = number(table, "plane", "0"), number(table, "plane_er", "1")
+    if plane < 0:
+        raise table.error(f"the plane lies 0 or more from the port, along its line, and not {plane:g}", "plane")
+    if plane_er < 1:
+        raise table.error(f"plane_er is 1 or more, and not {plane_er:g}", "plane_er")
     table.done()
-    return LinePort(own, begin, end, impedance)
+    return LinePort(own, begin, end, impedance, plane, plane_er)
 
 
 def _triple(table: Table, key: str) -> Triple:

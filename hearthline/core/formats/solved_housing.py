@@ -69,11 +69,12 @@ def solve_housing(path: Path, shown: str) -> None:
     except HousingError as error:
         raise file.problem(error) from None
     network, rational = answer.resonant, answer.rational
+    kept_arrays = [getattr(network, one) for one in OF_NETWORK]
+    if rational is not None:
+        kept_arrays += [getattr(rational, one) for one in OF_RATIONAL]
     beside = kept.with_name(f".{kept.stem}.{os.getpid()}.npz")
     try:
-        np.savez(
-            beside, *(getattr(network, one) for one in OF_NETWORK), *(getattr(rational, one) for one in OF_RATIONAL)
-        )
+        np.savez(beside, *kept_arrays)
         os.replace(beside, kept)
     except OSError as error:
         beside.unlink(missing_ok=True)
@@ -83,5 +84,6 @@ def solve_housing(path: Path, shown: str) -> None:
 @lru_cache(maxsize=64)
 def _model(kept: Path, shown: str) -> Model:
     with np.load(kept, allow_pickle=False) as found:
-        arrays = [found[f"arr_{k}"] for k in range(len(OF_NETWORK) + len(OF_RATIONAL))]
-    return Model(shown, NPort(*arrays[: len(OF_NETWORK)]), Rational(*arrays[len(OF_NETWORK) :]))
+        arrays = [found[f"arr_{k}"] for k in range(len(found.files))]
+    network, rest = arrays[: len(OF_NETWORK)], arrays[len(OF_NETWORK) :]
+    return Model(shown, NPort(*network), Rational(*rest) if rest else None)

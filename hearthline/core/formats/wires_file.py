@@ -7,8 +7,9 @@ from pathlib import Path
 import numpy as np
 
 from hearthline.core.errors import QuantityError
+from hearthline.core.fields.box import Span
 from hearthline.core.fields.wires.n_port import Wire, wires_network
-from hearthline.core.formats.toml_table import Table, read_toml, read_version
+from hearthline.core.formats.toml_table import Table, parse_toml, read_toml, read_version
 from hearthline.core.formats.typed_numbers import positive, span
 from hearthline.core.nports.n_port import NPort
 from hearthline.core.quantity import read
@@ -17,18 +18,24 @@ FORMAT, MOST, MOST_POINTS = 1, 30, 50
 GOLD = 4.1e7
 
 
-def read_wires(path: Path, shown: str) -> NPort:
-    """What wires are between their ends. Raises FileError with the line."""
-    table = read_toml(path, shown)
-    read_version(table, FORMAT)
-    items = table.tables("wires")
-    if not items or len(items) > MOST:
-        raise table.error(f"there are 1 to {MOST} [[wires]] in a file, and this has {len(items)}", "wires")
-    plane = table.flag("plane", True)
-    wires = tuple(_wire(item, plane) for item in items)
-    swept = span(table.table("sweep"))
-    table.done()
-    return wires_network(wires, plane, np.concatenate([[0.0], swept.frequencies]))
+class WiresFile:
+    """Wires with the frequencies that are wanted of them, over a plane of ground or none. Raises FileError with the line."""
+
+    def __init__(self, path: Path, shown: str, text: str | None = None):
+        """Of the file at a path, or of a `text` that is to stand there."""
+        table = read_toml(path, shown) if text is None else parse_toml(text, shown)
+        read_version(table, FORMAT)
+        items = table.tables("wires")
+        if not items or len(items) > MOST:
+            raise table.error(f"there are 1 to {MOST} [[wires]] in a file, and this has {len(items)}", "wires")
+        self.plane = table.flag("plane", True)
+        self.wires = tuple(_wire(item, self.plane) for item in items)
+        self.span: Span = span(table.table("sweep"))
+        table.done()
+
+    def network(self) -> NPort:
+        """What they are between their ends."""
+        return wires_network(self.wires, self.plane, np.concatenate([[0.0], self.span.frequencies]))
 
 
 def _wire(table: Table, plane: bool) -> Wire:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hearthline.core.engine.job import Job, worker_count
+from hearthline.core.engine.job import Job
 from hearthline.core.engine.noise_sources import noise_sources
 from hearthline.core.engine.periodic.balance import Balanced
 from hearthline.core.engine.periodic.circuit import LaneCircuit, StoppedError
@@ -35,6 +35,7 @@ from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solv
 from hearthline.core.engine.system import System
 from hearthline.core.errors import ConvergenceError
 from hearthline.core.quantity import write
+from hearthline.core.workers import worker_count
 
 STEEP = 2e-2
 """Share of the loudest net's swing that the last of a few harmonics are, where it will take very many."""

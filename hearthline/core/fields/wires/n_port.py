@@ -27,6 +27,11 @@ class Wire:
         """[m]."""
         return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
 
+    @property
+    def resistance(self) -> float:
+        """At rest [Ω]."""
+        return self.length / (self.conductivity * np.pi * self.radius**2)
+
 
 def inductances(wires: tuple[Wire, ...], plane: bool) -> np.ndarray:
     """Of the field outside, between wires (wires, wires) [H]; with a plane of ground at z = 0 that of their images too."""
@@ -46,14 +51,18 @@ def inductances(wires: tuple[Wire, ...], plane: bool) -> np.ndarray:
     return np.asarray(gathered.T @ found @ gathered)
 
 
+def inside(wire: Wire, omega: np.ndarray) -> np.ndarray:
+    """Impedance of what is inside of a wire at frequencies [1/s], 0 among them or not [Ω]."""
+    flowing = wire.length * round_wire(wire.radius, wire.conductivity, np.maximum(omega, 1.0))
+    return np.where(omega > 0, flowing, wire.resistance)
+
+
 def wires_network(wires: tuple[Wire, ...], plane: bool, frequencies: np.ndarray) -> NPort:
     """At frequencies [Hz], 0 among them or not, at 50 Ω against the common terminal."""
     omega = 2.0 * np.pi * frequencies
     series = 1j * omega[:, None, None] * inductances(wires, plane)
     for k, one in enumerate(wires):
-        rest = one.length / (one.conductivity * np.pi * one.radius**2)
-        inside = one.length * round_wire(one.radius, one.conductivity, np.maximum(omega, 1.0))
-        series[:, k, k] += np.where(omega > 0, inside, rest)
+        series[:, k, k] += inside(one, omega)
     through = np.linalg.inv(series)
     way = np.kron(np.eye(len(wires)), np.array([[1.0], [-1.0]]))
     y = np.asarray(way @ through @ way.T)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hearthline.app.interconnect.scale import Scale
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.fields.lines.section import Conductor, Section
@@ -23,14 +24,14 @@ class SectionDrawing(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.section: Section | None = None
+        self.thing: Section | None = None
         self.setFixedHeight(170)
         self.setAccessibleName("cross-section")
         theme.changed.connect(self.update)
 
-    def show_section(self, section: Section | None) -> None:
+    def show_thing(self, thing: Section) -> None:
         """Another one."""
-        self.section = section
+        self.thing = thing
         self.update()
 
     def _box(self, one: Conductor) -> tuple[float, float, float, float]:
@@ -39,7 +40,7 @@ class SectionDrawing(QWidget):
 
     def paintEvent(self, event) -> None:
         """Layers first."""
-        section = self.section
+        section = self.thing
         if section is None:
             return
         painter = QPainter(self)
@@ -51,17 +52,13 @@ class SectionDrawing(QWidget):
         aside = max(AIR * top, 0.15 * (right - left))
         left, right, high = left - aside, right + aside, top * (1.0 + AIR)
         room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -FOOT)
-        scale = min(room.width() / (right - left), room.height() / high)
-        middle = 0.5 * (left + right)
-
-        def place(x: float, y: float) -> QPointF:
-            return QPointF(room.center().x() + (x - middle) * scale, room.bottom() - y * scale)
-
+        scale = Scale(room, (left, 0.0), (right, high), bottom=True)
         painter.setFont(text_font(11))
         below = 0.0
         for k, (layer, end) in enumerate(zip(section.layers, tops, strict=True)):
             box = QRectF(
-                QPointF(room.left(), place(0, min(float(end), high)).y()), QPointF(room.right(), place(0, below).y())
+                QPointF(room.left(), scale.point(0, min(float(end), high)).y()),
+                QPointF(room.right(), scale.point(0, below).y()),
             )
             painter.fillRect(box, theme.color("raised" if k % 2 == 0 else "panel"))
             painter.setPen(theme.color("quiet"))
@@ -78,7 +75,7 @@ class SectionDrawing(QWidget):
         painter.setFont(figure_font(11))
         number = 0
         for one, box in zip(section.conductors, boxes, strict=True):
-            shape = QRectF(place(box[0], box[3]), place(box[2], box[1]))
+            shape = scale.box(box[:2], box[2:])
             if shape.height() < THINNEST:
                 shape.setTop(shape.bottom() - THINNEST)
             painter.setPen(QPen(theme.color("ink"), 1.4))
