@@ -78,7 +78,7 @@ def _functions() -> Iterator[str]:
 
     modules = {name for one in ANALYSES.values() for name in one.drivers}
     modules |= {"hearthline.core.engine.kernels.following", "hearthline.core.engine.linear.pattern"}
-    modules.add("hearthline.core.fields.gathering")
+    modules |= {"hearthline.core.fields.gathering", "hearthline.core.fields.passes"}
     found: dict[str, str] = {}
     for module in sorted(modules):
         entries = [one for one in vars(import_module(module)).values() if isinstance(one, Entry)]

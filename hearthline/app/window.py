@@ -265,6 +265,7 @@ class Window(QMainWindow):
             self.question.ask("There are changes that are not saved.", answers)
             event.ignore()
             return
+        self.hide()  # whoever works still may take a moment
         self.desk.documents.forget_journal()
         self.device_desk.text.close_worker()
         self.desk.close()

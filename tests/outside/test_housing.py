@@ -310,12 +310,14 @@ def test_the_field_of_a_box_in_a_plane():
 
 
 @pytest.mark.parametrize("loss", [0.0, 0.8])
-def test_a_search_can_be_stopped(loss):
-    """At its next step, with and without losses."""
-    left = iter([True, True, True])
+@pytest.mark.parametrize("steps", [0, 10, 80, 150])
+def test_a_search_can_be_stopped(loss, steps):
+    """At any step of it: while the mesh is divided, factors are made, and fields are sought; with and without losses."""
+    left = iter([True] * steps)
     grid = Grid(loaded(loss), mesh_lines(loaded(loss)))
     with pytest.raises(HousingError, match="stopped"):
         resonances(grid, lambda: next(left, False))
+    assert next(left, None) is None
 
 
 def test_a_thin_lossy_layer_by_perturbation():

@@ -26,6 +26,15 @@ def inner(function: Callable) -> Any:
     return njit(**OPTIONS)(function)
 
 
+def summing(function: Callable) -> Any:
+    """The same, whose sums may be taken in any order: several terms at a time."""
+    if not COMPILES:
+        return function
+    from hearthline.core.compiled.numba_start import njit
+
+    return njit(**OPTIONS, fastmath={"reassoc", "nsz", "contract"})(function)
+
+
 def intrinsic(function: Callable) -> Any:
     """A piece of machine code that compiled functions use."""
     if not COMPILES:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.sparse import csr_array, diags_array, eye_array
 
-from hearthline.core.fields.fronts import Division, Factors
+from hearthline.core.fields.fronts import factored
 from hearthline.core.fields.going import Going, going_on
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.static import Static
@@ -30,7 +30,7 @@ def damped(grid: Grid, going: Going) -> tuple[np.ndarray, np.ndarray]:
     scale, curl = diags_array(1.0 / np.sqrt(capacitances[free])), grid.curl[:, free]
     reluctances = grid.reluctances() + 1j * grid.reluctances("turn")
     matrix = csr_array(scale @ (curl.T @ (diags_array(reluctances) @ curl)) @ scale)
-    static, places = Static(grid, capacitances), grid.edge_places
+    static, places = Static(grid, capacitances, going), grid.edge_places
     squares, shapes = _nearest(matrix, places, static, 0.2 * bare**2, 2 * wanted + MORE, going)
     omega = np.sqrt(squares)
     omega = np.where(omega.real < 0, -omega, omega)
@@ -51,7 +51,7 @@ def _nearest(
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eig(matrix.toarray())
-    solved = Factors(csr_array(matrix + shift * eye_array(size)), Division(matrix, places))
+    solved = factored(csr_array(matrix + shift * eye_array(size)), places, going)
     operator = LinearOperator(
         (size, size), matvec=lambda x: static.removed(solved.solve(static.removed(going_on(x, going)))), dtype=complex
     )

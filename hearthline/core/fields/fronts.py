@@ -8,16 +8,24 @@ left is added to the one above. Halves are cut by a plane across the longest sid
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property, partial
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from scipy.linalg.lapack import get_lapack_funcs
 from scipy.sparse import csr_array
 
 from hearthline.core.fields.gathering import added, added_complex
+from hearthline.core.fields.going import Going, always, heed
+from hearthline.core.fields.passes import SIDES, Fronts, down_complex, down_real, up_complex, up_real
+from hearthline.core.workers import worker_count
 
-SMALL = 120
-"""Unknowns that are left together."""
+SMALL, LARGE, WIDE = 120, 4000, 100
+"""Unknowns that are left together; from which on halves are worked on at a time; and half of a front that is worth parting."""
 
 
 @dataclass(frozen=True)
@@ -28,20 +36,40 @@ class Piece:
     above: np.ndarray
     below: tuple[int, ...]
 
+    @cached_property
+    def every(self) -> np.ndarray:
+        """Its own, then those above."""
+        return np.concatenate([self.own, self.above])
+
 
 class Division:
     """How unknowns are divided, by where a matrix has something: made once for all matrices of that pattern. Each unknown has a
-    place of its own (`places`: unknowns, axes), in steps of the mesh; those that touch are near each other, or it is slow."""
+    place of its own (`places`: unknowns, axes), in steps of the mesh; those that touch are near each other, or it is slow.
+    Raises HousingError where `going` says no."""
 
-    def __init__(self, matrix: csr_array, places: np.ndarray):
-        self._matrix, self._places = csr_array(matrix), places
+    def __init__(self, matrix: csr_array, places: np.ndarray, going: Going = always):
+        self._matrix, self._places, self._going = csr_array(matrix), places, going
         self.pieces: list[Piece] = []
-        self._gone = np.zeros(len(places), bool)
-        if len(places):
-            self._divide(np.arange(len(places)))
+        self.size = len(places)
+        self._gone = np.zeros(self.size, bool)
+        if self.size:
+            self._divide(np.arange(self.size))
+        ends = self.pieces[-1].below if self.pieces else ()
+        self.branches = [range(begin, end) for begin, end in pairwise([0, *(end + 1 for end in ends)])]
+        """Places of pieces that touch nothing of each other's, and the rest."""
+        self.top = range(ends[-1] + 1 if ends else 0, len(self.pieces))
+
+    @cached_property
+    def layout(self) -> Fronts:
+        """As compiled passes read it."""
+        owns = np.array([len(one.own) for one in self.pieces], np.int64)
+        counts = np.array([len(one.every) for one in self.pieces], np.int64)
+        every = np.concatenate([np.zeros(0, np.int64), *(one.every for one in self.pieces)]).astype(np.int64)
+        return Fronts(owns, counts, np.cumsum(counts) - counts, every, np.cumsum(owns * counts) - owns * counts)
 
     def _divide(self, some: np.ndarray) -> int:
         """Appends the pieces of some unknowns, what comes first first; the place of the last."""
+        heed(self._going)
         if len(some) <= SMALL:
             return self._append(some, ())
         first, second, middle = self._halves(some)
@@ -73,58 +101,120 @@ class Division:
         return len(self.pieces) - 1
 
 
+def factored(matrix: csr_array, places: np.ndarray, going: Going = always) -> Factors:
+    """Of a matrix whose pattern is its own. Raises HousingError where `going` says no."""
+    return Factors(matrix, Division(matrix, places, going), going)
+
+
 class Factors:
-    """Of a symmetric matrix, real or complex, not necessarily definite: pivots are sought within each front."""
+    """Of a symmetric matrix, real or complex, not necessarily definite: pivots are sought within each front. Both halves of the
+    division are worked on at a time. Raises HousingError where `going` says no."""
 
-    def __init__(self, matrix: csr_array, division: Division):
-        whole = csr_array(matrix)
+    def __init__(self, matrix: csr_array, division: Division, going: Going = always):
+        self._matrix, self._going = csr_array(matrix), going
         self.division = division
-        self.kind = whole.dtype
+        self.kind = self._matrix.dtype
         self._factor, self._solve = get_lapack_funcs(("getrf", "getrs"), (np.zeros(0, self.kind),))
-        self._added = added_complex if np.iscomplexobj(whole.data) else added
-        self.fronts: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
+        self._added = added_complex if np.iscomplexobj(self._matrix.data) else added
+        layout = division.layout
+        self._numbers = np.empty(int((layout.owns * layout.counts).sum()), self.kind)
+        """Of each piece what its unknowns are by their own right sides and by those above them (all, own)."""
         left: dict[int, np.ndarray] = {}
-        place = np.full(whole.shape[0], -1)
-        for k, piece in enumerate(self.division.pieces):
-            left[k] = self._eliminate(
-                whole, piece, place, [(self.division.pieces[j].above, left.pop(j)) for j in piece.below]
-            )
+        for one in _at_a_time([partial(self._eliminate, branch, {}) for branch in division.branches], division.size):
+            left |= one
+        self._eliminate(division.top, left)
 
-    def _eliminate(
-        self, whole: csr_array, piece: Piece, place: np.ndarray, below: list[tuple[np.ndarray, np.ndarray]]
-    ) -> np.ndarray:
-        """Keeps the factors of a piece; what it leaves for those above."""
-        every, own = np.concatenate([piece.own, piece.above]), len(piece.own)
-        place[every] = np.arange(len(every))
-        front = np.zeros((len(every), len(every)), self.kind)
-        some = whole[piece.own]
+    def _eliminate(self, some: range, left: dict[int, np.ndarray]) -> dict[int, np.ndarray]:
+        """Keeps the factors of some pieces, one after the other; what they leave for those above them, by what is `left`."""
+        place = np.full(self.division.size, -1)
+        for k in some:
+            heed(self._going)
+            piece = self.division.pieces[k]
+            place[piece.every] = np.arange(len(piece.every))
+            front = self._begun(piece, place)
+            for j in piece.below:
+                self._added(front, place[self.division.pieces[j].above], left.pop(j))
+            place[piece.every] = -1
+            left[k] = self._reduced(k, front)
+        return left
+
+    def _begun(self, piece: Piece, place: np.ndarray) -> np.ndarray:
+        """What the matrix says of a piece's own unknowns."""
+        own, count = len(piece.own), len(piece.every)
+        front = np.zeros((count, count), self.kind)
+        some = self._matrix[piece.own]
         rows, columns, values = np.repeat(np.arange(own), np.diff(some.indptr)), place[some.indices], some.data
         here = columns >= 0
         rows, columns, values = rows[here], columns[here], values[here]
         front[rows, columns] = values
         front[columns, rows] = values
-        for unknowns, update in below:
-            self._added(front, place[unknowns], update)
-        place[every] = -1
+        return front
+
+    def _reduced(self, k: int, front: np.ndarray) -> np.ndarray:
+        """What is left of a front without the piece's own unknowns."""
+        own, begin = len(self.division.pieces[k].own), self.division.layout.places[k]
         if not own:
             return front
         lu, pivots, _ = self._factor(front[:own, :own])
-        across, _ = self._solve(lu, pivots, front[:own, own:])
-        self.fronts.append((lu, pivots, across))
-        return np.ascontiguousarray(front[own:, own:] - front[own:, :own] @ across)
+        right = np.hstack([np.eye(own, dtype=self.kind), -front[:own, own:]])
+        solved, _ = self._solve(lu, pivots, right, overwrite_b=True)
+        self._numbers[begin : begin + solved.size] = solved.T.ravel()
+        return _updated(front[own:, own:], front[own:, :own], solved[:, own:])
 
     def solve(self, right: np.ndarray) -> np.ndarray:
         """Of one right side or several (unknowns, ...)."""
-        found = np.array(right, np.result_type(right, self.kind)).reshape(len(right), -1)
-        pieces = [one for one in self.division.pieces if len(one.own)]
-        for piece, (_, _, across) in zip(pieces, self.fronts, strict=True):
-            found[piece.above] -= across.T @ found[piece.own]
-        for piece, (lu, pivots, across) in zip(reversed(pieces), reversed(self.fronts), strict=True):
-            own = self._solved(lu, pivots, found[piece.own])
-            found[piece.own] = own - across @ found[piece.above]
-        return found.reshape(right.shape)
+        sides = right.reshape(len(right), -1)
+        if np.iscomplexobj(right) and not np.iscomplexobj(self._numbers):
+            solved = self.solve(np.hstack([sides.real, sides.imag]))
+            return (solved[:, : sides.shape[1]] + 1j * solved[:, sides.shape[1] :]).reshape(right.shape)
+        found = np.zeros((-(-sides.shape[1] // SIDES), len(right), SIDES), self.kind)
+        for k, some in enumerate(found):
+            group = sides[:, k * SIDES : (k + 1) * SIDES]
+            some[:, : group.shape[1]] = group
+        self._pass(found)
+        return np.concatenate(list(found), axis=1)[:, : sides.shape[1]].reshape(right.shape)
 
-    def _solved(self, lu: np.ndarray, pivots: np.ndarray, right: np.ndarray) -> np.ndarray:
-        if np.iscomplexobj(right) and not np.iscomplexobj(lu):
-            return self._solve(lu, pivots, right.real)[0] + 1j * self._solve(lu, pivots, right.imag)[0]
-        return self._solve(lu, pivots, right)[0]
+    def _pass(self, found: np.ndarray) -> None:
+        """Puts unknowns into the place of right sides (groups, unknowns, sides)."""
+        division, layout, numbers = self.division, self.division.layout, self._numbers
+        up, down = (up_complex, down_complex) if np.iscomplexobj(numbers) else (up_real, down_real)
+
+        def above(some: range) -> np.ndarray:
+            more = np.zeros_like(found)
+            up(layout, numbers, some.start, some.stop, found, more, self._room)
+            return more
+
+        def below(some: range) -> None:
+            down(layout, numbers, some.start, some.stop, found, self._room)
+
+        for more in _at_a_time([partial(above, branch) for branch in division.branches], division.size):
+            found += more
+        found += above(division.top)
+        below(division.top)
+        _at_a_time([partial(below, branch) for branch in division.branches], division.size)
+
+    @property
+    def _room(self) -> np.ndarray:
+        """For the own unknowns of a piece."""
+        return np.empty(SIDES * int(self.division.layout.owns.max(initial=0)), self.kind)
+
+
+def _updated(front: np.ndarray, left: np.ndarray, across: np.ndarray) -> np.ndarray:
+    """A symmetric front with `left` times `across` added, three of its four quarters at a time."""
+    half = len(front) // 2
+    if half < WIDE:
+        return np.ascontiguousarray(front + left @ across)
+    found = np.empty_like(front, order="C")
+    found[:half, :half] = _updated(front[:half, :half], left[:half], across[:, :half])
+    found[half:, half:] = _updated(front[half:, half:], left[half:], across[:, half:])
+    found[half:, :half] = front[half:, :half] + left[half:] @ across[:, :half]
+    found[:half, half:] = found[half:, :half].T
+    return found
+
+
+def _at_a_time(tasks: list[Callable[[], Any]], size: int) -> list:
+    """What tasks give, which touch nothing of each other; of many unknowns at the same time."""
+    if size < LARGE or len(tasks) < 2:
+        return [task() for task in tasks]
+    with ThreadPoolExecutor(min(len(tasks), worker_count())) as pool:
+        return [one.result() for one in [pool.submit(task) for task in tasks]]

@@ -16,8 +16,13 @@ def always() -> bool:
     return True
 
 
-def going_on(field: np.ndarray, going: Going) -> np.ndarray:
-    """A field as it is. Raises HousingError where the work was stopped."""
+def heed(going: Going) -> None:
+    """Raises HousingError where the work was stopped."""
     if not going():
         raise HousingError("stopped")
+
+
+def going_on(field: np.ndarray, going: Going) -> np.ndarray:
+    """A field as it is. Raises HousingError where the work was stopped."""
+    heed(going)
     return field

@@ -14,16 +14,19 @@ from scipy.sparse import csr_array, diags_array, eye_array
 
 from hearthline.core.constants import MU0
 from hearthline.core.fields.box import Housing
-from hearthline.core.fields.fronts import Division, Factors
+from hearthline.core.fields.fronts import factored
 from hearthline.core.fields.going import Going, always, going_on
 from hearthline.core.fields.grid import Grid
 from hearthline.core.fields.krylov import largest
+from hearthline.core.fields.passes import SIDES
 from hearthline.core.fields.static import Static
 
 MORE = 2
 """Resonances that are sought beyond those wanted."""
 EXACT, NEAR = 1e-5, 1e-3
 """Residual of a resonance; and share by which two are the same."""
+SPARE = 4
+"""Vectors that are sought with beside those that may be alike."""
 DENSE = 800
 """Unknowns up to which all resonances are found, in a dense matrix."""
 ALIKE = 1e-6
@@ -62,7 +65,7 @@ def resonances(grid: Grid, going: Going = always) -> Modes:
     squares, shapes = _lowest(
         matrix,
         grid.edge_places,
-        Static(grid, grid.capacitances()),
+        Static(grid, grid.capacitances(), going),
         0.2 * bare**2,
         wanted + _static(grid.housing),
         _most_alike(grid.housing),
@@ -122,8 +125,9 @@ def _lowest(
     size = matrix.shape[0]
     if size <= DENSE:
         return np.linalg.eigh(matrix.toarray())
-    solved = Factors(csr_array(matrix + shift * eye_array(size)), Division(matrix, places))
-    start = static.removed(np.random.default_rng(1).standard_normal((size, alike + 4)))
+    solved = factored(csr_array(matrix + shift * eye_array(size)), places, going)
+    width = -(-(alike + SPARE) // SIDES) * SIDES  # so many are solved for at a time in any case
+    start = static.removed(np.random.default_rng(1).standard_normal((size, width)))
     inverse, vectors = largest(
         lambda fields: static.removed(solved.solve(going_on(fields, going))), start, wanted + 1, EXACT
     )
