@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import QPushButton
 
 from hearthline.app.housing.box_drawing import ELEVATION, PLAN
 from hearthline.app.panels.label import Label
-from hearthline.core.bench.surroundings import Surroundings
 from hearthline.core.formats.housing_file import HousingFile
+from tests.app.presses import pressed
 from tests.approximation import approx
 
 BOX = """# A small one, for a test.
@@ -45,16 +45,6 @@ def view(person):
     found = person.window.side.view("housing")
     person.wait(lambda: found.housings.resonances.found is not None)
     return found
-
-
-def pressed(person, view, text: str) -> None:
-    """Clicks the button of that text."""
-
-    def found() -> QPushButton | None:
-        return next((one for one in view.findChildren(QPushButton) if one.text() == text and one.isVisible()), None)
-
-    person.wait(lambda: found() is not None)
-    person.click(found())
 
 
 def test_resonances_and_their_fields(person, view):
@@ -167,53 +157,6 @@ def test_surroundings_are_chosen_at_the_top(person):
     assert desk.bench.grid.surroundings == ("bare", "with posts")
     person.type_into(rows["surroundings"].line, "bare, nowhere")
     assert "there are no surroundings 'nowhere'" in rows["surroundings"].echo.text()
-
-
-def test_lines_are_worked_out_as_they_are_typed(person):
-    """Their waves and matrices; what cannot be is said with its line, and what was there stays; saved on a click."""
-    desk, window = person.desk, person.window
-    window.show_side("both")
-    window.side.show_view("interconnect")
-    view = window.side.view("interconnect")
-    person.wait(lambda: desk.interconnects.found is not None)
-    card = desk.interconnects.found.card
-    assert len(card.waves) == 2
-    assert card.matrices["C"][0, 1] < 0
-    text = view.text.toPlainText()
-    view.text.setPlainText(text.replace('er = "4.3"', 'er = "0.4"'))
-    person.wait(lambda: desk.interconnects.error is not None)
-    assert "devices/board_pair.lines.toml:8: er is 1 or more" in view.said.text()
-    assert view.drawings["lines"].thing is not None
-    view.text.setPlainText(text.replace('er = "4.3"', 'er = "9.8"'))
-    person.wait(lambda: desk.interconnects.error is None and desk.interconnects.found.card.waves[0].effective > 6)
-    pressed(person, view, "save")
-    assert 'er = "9.8"' in (desk.project.folder / "devices" / "board_pair.lines.toml").read_text()
-
-
-def test_what_was_saved_is_in_the_next_circuit(person):
-    """The n-port of a file is the new one as soon as that is written, in either view."""
-    desk, window = person.desk, person.window
-    desk.show_bench("driver_868_housed-stability")
-    pair = (Surroundings("pair", {"box": "board_pair.lines.toml"}),)
-    grid = replace(desk.bench.grid, surroundings=("pair",))
-    desk.change_bench(replace(desk.bench, surroundings=pair, grid=grid), "pair alone")
-
-    def model() -> str:
-        return next(one for one in desk.snapshot.netlist().elements if one.name == "box").device.fingerprint
-
-    window.show_side("both")
-    window.side.show_view("interconnect")
-    view = window.side.view("interconnect")
-    person.wait(lambda: desk.interconnects.found is not None and not desk.live.busy)
-    before, made = model(), desk.snapshot
-    view.text.setPlainText(view.text.toPlainText().replace('er = "4.3"', 'er = "9.8"'))
-    pressed(person, view, "save")
-    person.wait(lambda: not desk.live.busy)
-    assert model() != before
-    assert desk.snapshot is not made
-    made = desk.snapshot
-    desk.housings.stored.emit()
-    assert desk.snapshot is not made
 
 
 def test_loops_say_what_carries_them(person):

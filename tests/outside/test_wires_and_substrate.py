@@ -9,7 +9,9 @@ from hypothesis import strategies as st
 from scipy.constants import epsilon_0, mu_0
 
 from hearthline.cli import main
+from hearthline.core.fields.substrate.card import card as substrate_card
 from hearthline.core.fields.substrate.network import Bed, Substrate, admittance, substrate_network
+from hearthline.core.fields.wires.card import card as wires_card
 from hearthline.core.fields.wires.n_port import Wire, inductances, wires_network
 from hearthline.core.formats.network_files import Networks
 from hearthline.core.formats.touchstone import read_touchstone
@@ -121,6 +123,24 @@ def test_two_contacts_by_the_series_of_heat():
     assert found[0, 1] == approx(even[0, 1], rel=1e-3)
     assert found[0, 0] == approx(even[0, 0], rel=0.1)
     assert found[0, 0] < even[0, 0]
+
+
+def test_numbers_of_wires_and_contacts_are_those_of_their_ports():
+    """A card says in numbers what the n-port does: a wire's ends with the far one at rest are its resistance and inductance, and
+    a contact's current with all at one potential is what flows to the back (Kirchhoff)."""
+    wires = (straight((0, 0, 0.2e-3), (1e-3, 0, 0.2e-3)), straight((0, 0.2e-3, 0.2e-3), (1e-3, 0.2e-3, 0.2e-3)))
+    frequency = np.array([3e9])
+    one = wires_card(wires, True, 3e9)
+    series = np.diag(one.resistances) + 2j * np.pi * 3e9 * one.inductances
+    s = wires_network(wires, True, frequency).s[0]
+    y = np.linalg.solve(np.eye(4) + s, np.eye(4) - s) / 50.0
+    np.testing.assert_allclose(np.linalg.inv(y[::2, ::2]), series, rtol=1e-6)
+    assert one.couplings[0, 1] == approx(one.inductances[0, 1] / one.inductances[0, 0], rel=1e-9)
+    substrate = Substrate(1e-3, 1e-3, (Bed(3e-4, 10.0),), ((3e-4, 5e-4, 1e-4, 1e-4), (7e-4, 5e-4, 1e-4, 1e-4)))
+    two, y = substrate_card(substrate, 1e9), admittance(substrate, 1e9)
+    flows = 1.0 / two.resistances + 2j * np.pi * 1e9 * two.capacitances
+    np.testing.assert_allclose(np.diag(flows), y.sum(axis=1), rtol=1e-9)
+    assert flows[0, 1] == approx(-y[0, 1], rel=1e-9)
 
 
 def test_an_open_back_takes_nothing():

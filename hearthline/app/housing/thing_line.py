@@ -62,7 +62,7 @@ class ThingLine(QWidget):
                 row, column = (0, 1) if k == 0 else (1, 2 * k - 1)
                 line.setMinimumWidth(50)
                 layout.addWidget(word, row, column)
-                layout.addWidget(line, row, column + 1, 1, 5 if k == 0 else 1)
+                layout.addWidget(line, row, column + 1, 1, -1 if k == 0 else 1)
         for column in (2, 4, 6):
             layout.setColumnStretch(column, 1)
 

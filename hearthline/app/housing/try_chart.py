@@ -19,6 +19,8 @@ LEFT, RIGHT, HEAD, FOOT = 62.0, 26.0, 20.0, 18.0
 STROKES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine)
 """Of the resonances, from the lowest on."""
 MOST_Q = 1e5
+APART = 11.0
+"""Pixels between the numbers of two resonances."""
 
 
 class TryChart(QWidget):
@@ -81,6 +83,7 @@ class TryChart(QWidget):
                 said(value),
             )
         order = np.argsort(across)
+        ends: list[tuple[QPointF, str]] = []
         for k in range(count):
             points = [place(across[i], float(table[i, k])) for i in order]
             painter.setPen(QPen(theme.color("teal"), 1.8, STROKES[k]))
@@ -90,10 +93,10 @@ class TryChart(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             for point in points:
                 painter.drawEllipse(point, 2.6, 2.6)
-            painter.setPen(theme.color("teal"))
-            painter.drawText(
-                QRectF(points[-1].x() + 6, points[-1].y() - 8, 20, 16), Qt.AlignmentFlag.AlignVCenter, str(k + 1)
-            )
+            ends.append((points[-1], str(k + 1)))
+        painter.setPen(theme.color("teal"))
+        for at, words in _together(ends):
+            painter.drawText(QRectF(at.x() + 6, at.y() - 8, RIGHT, 16), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _axes(self, painter: QPainter, whole: QRectF, room: QRectF, name: str, marks: list[tuple[float, str]]) -> None:
         painter.setFont(text_font(11))
@@ -116,6 +119,17 @@ class TryChart(QWidget):
         assert self.tried is not None
         text = self.tried.values[k]
         return "as it is" if not text else text if len(text) < 9 else str(k)
+
+
+def _together(ends: list[tuple[QPointF, str]]) -> list[tuple[QPointF, str]]:
+    """Words that would lie over each other, as one."""
+    found: list[tuple[QPointF, str]] = []
+    for at, words in sorted(ends, key=lambda one: one[0].y()):
+        if found and at.y() - found[-1][0].y() < APART:
+            found[-1] = (found[-1][0], f"{found[-1][1]} {words}")
+        else:
+            found.append((at, words))
+    return found
 
 
 def _hertz(value: float) -> str:

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hearthline.core.fields.cosines import cosine_means
+from hearthline.core.fields.cosines import cosine_means, cosines
 from hearthline.core.thermal.die import Die
 
 FINE, MOST_TERMS = 24.0, 6000
@@ -104,8 +104,7 @@ class Surface:
 
     def _cosines(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         rows, columns = self.spectrum.shape
-        left = np.cos(np.pi * np.outer(x, np.arange(rows)) / self.die.length)
-        return left, np.cos(np.pi * np.outer(y, np.arange(columns)) / self.die.width)
+        return cosines(np.pi * x / self.die.length, rows), cosines(np.pi * y / self.die.width, columns)
 
 
 def surface(die: Die, boxes: np.ndarray, powers: np.ndarray, fine: float = FINE) -> Surface:
