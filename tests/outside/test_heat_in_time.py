@@ -15,7 +15,14 @@ from tests.outside.test_heat import conduction, heat
 
 CAPACITY = 1.6e6
 PULSE = "i1 0 a pulse(0 {} 1u 1n 1n 1 2) ac 1\nr1 a 0 r=10 tc1={}\n"
-WARM = heat("r1:200u, 150u:1", more=f'capacity = "{CAPACITY:g}"')
+
+
+def warm(behind: float = 0.0, capacity: float = CAPACITY) -> str:
+    """A die with a resistor on it."""
+    return heat("r1:200u, 150u:1", more=f'capacity = "{capacity:g}"\nresistance = "{behind:g}"')
+
+
+WARM = warm()
 
 
 def following(plan: Plan):
@@ -38,6 +45,25 @@ def test_a_slab_warms_up_as_its_series_says():
     steps = (found.matrices[:, 0, 0, None] * (1 - np.exp(-t / found.times[:, None]))).sum(axis=0) / between[0, 0]
     assert steps == approx(wanted, abs=1.5 * found.error)
     assert found.error < 0.05
+
+
+@pytest.mark.parametrize("behind", [1.0, 60.0, 900.0])
+def test_a_slab_on_a_resistance(behind):
+    """All of the top heated: with κ² = jω c/k it shows (R' + tanh(κD)/κ) / (1 + R' κ tanh(κD)) over conductivity and area, R' the
+    resistance behind times both (Carslaw and Jaeger)."""
+    die = Die(200e-6, 100e-6, 50e-6, 100.0, 0.0, behind, CAPACITY)
+    found, _ = following(Plan(die, (HeatSource("r1", (100e-6, 50e-6), (200e-6, 100e-6)),)))
+    area, through = die.length * die.width, found.through
+    s = 1j * np.geomspace(0.01, 1e4, 60) * die.conductivity / (CAPACITY * die.thickness**2)
+    kappa = np.sqrt(s * CAPACITY / die.conductivity)
+    reached, scaled = np.tanh(kappa * die.thickness), behind * die.conductivity * area
+    wanted = (scaled + reached / kappa) / (1.0 + scaled * kappa * reached) / (die.conductivity * area)
+    own = (found.matrices[:, 0, 0] / (1.0 + s[:, None] * found.times)).sum(axis=1) / die.conductivity
+    slow = behind * (through.weights / (1.0 + s[:, None] * through.times)).sum(axis=1)
+    alone = die.thickness / (die.conductivity * area)
+    assert np.abs(own + slow - wanted).max() <= 1.2 * (found.error * alone + through.error * behind)
+    assert found.error * alone + through.error * behind < 0.06 * (alone + behind)
+    assert abs(own[-1] + slow[-1]) < 0.02 * (alone + behind)
 
 
 def by_cells(n: int, omega: np.ndarray) -> np.ndarray:
@@ -103,18 +129,21 @@ def test_a_resistor_warms_up_in_a_transient():
     assert curve(data, "r1.temperature")[0] == approx(27.0, abs=1e-6)
 
 
-def test_small_signals_take_the_heat_along_below_its_corner():
+@pytest.mark.parametrize("behind", [0.0, 300.0])
+def test_small_signals_take_the_heat_along_below_its_corner(behind):
     """v = i R(T), T following i² R: from R + i R' 2 Z i R / (1 - Z i² R') at rest to R where nothing follows, with the thermal
-    impedance Z of the die between."""
+    impedance Z of the die, and what lies behind it, between."""
     amps, a = 0.1, 4e-3
     parts = f"i1 0 a {amps} ac 1\nr1 a 0 r=10 tc1={a}\n"
     lines = {"p": "point", "c": "ac from 1 to 1T points 2", "n": "noise of a by i1 from 1 to 1T points 2"}
-    run = ran(parts, lines, ports={}, more=WARM).results
-    die = Die(400e-6, 300e-6, 100e-6, 100.0, 0.0, 0.0, CAPACITY)
+    run = ran(parts, lines, ports={}, more=warm(behind)).results
+    die = Die(400e-6, 300e-6, 100e-6, 100.0, 0.0, behind, CAPACITY)
     found, _ = following(Plan(die, (HeatSource("r1", (200e-6, 150e-6), (4e-6, 20e-6)),)))
     rise = curve(run["p"], "r1.temperature")[0] - 27.0
     resistance, slope = 10.0 * (1.0 + a * rise), 10.0 * a
     z = (found.matrices[:, 0, 0] / 100.0 / (1.0 + 2j * np.pi * run["c"].points[:, None] * found.times)).sum(axis=1)
+    through = found.through
+    z = z + behind * (through.weights / (1.0 + 2j * np.pi * run["c"].points[:, None] * through.times)).sum(axis=1)
     wanted = resistance + 2.0 * z * amps**2 * resistance * slope / (1.0 - z * amps**2 * slope)
     np.testing.assert_allclose(curve(run["c"], "V(a)"), wanted, rtol=1e-6)
     assert abs(wanted[0]) > 1.3 * resistance
@@ -124,14 +153,18 @@ def test_small_signals_take_the_heat_along_below_its_corner():
     assert quiet[0] / quiet[-1] == approx((1.0 + x) / (1.0 - x), rel=2e-3)
 
 
-@pytest.mark.parametrize(("frequency", "follows"), [("1", True), ("1G", False)])
-def test_a_large_sine_heats_at_twice_its_frequency(frequency, follows):
+@pytest.mark.parametrize(
+    ("frequency", "follows", "capacity"),
+    [("1m", True, CAPACITY), ("1G", False, CAPACITY), ("1G", False, 0.0), ("1m", False, 0.0)],
+)
+@pytest.mark.parametrize("behind", [0.0, 300.0])
+def test_a_large_sine_heats_at_twice_its_frequency(frequency, follows, capacity, behind):
     """So slow that the resistor is at the temperature of each moment, it bends as the static law of its heat; so fast that
-    only the mean is left, it is straight."""
+    only the mean is left, or where nothing is told of what the die holds, it is straight."""
     parts, a = f"v1 a 0 sin(0 2 {frequency})\nr1 a 0 r=10 tc1=4e-3\n", 4e-3
-    data = ran(parts, {"b": f"balance at {frequency} harmonics 15"}, ports={}, more=WARM).results["b"]
+    data = ran(parts, {"b": f"balance at {frequency} harmonics 15"}, ports={}, more=warm(behind, capacity)).results["b"]
     plan = Plan(Die(400e-6, 300e-6, 100e-6, 100.0), (HeatSource("r1", (200e-6, 150e-6), (4e-6, 20e-6)),))
-    rth = float(Resistances(plan).between[0, 0]) / 100.0
+    rth = float(Resistances(plan).between[0, 0]) / 100.0 + behind
     phase = 2 * np.pi * np.arange(512) / 512
     power = (2.0 * np.sin(phase)) ** 2 / 10.0 if follows else np.full(512, 0.2)
     rise = (-1.0 + np.sqrt(1.0 + 4.0 * a * rth * power)) / (2.0 * a)

@@ -66,11 +66,12 @@ class Die:
         return following(self.plan, self.between)
 
     def moving(
-        self, ambient: np.ndarray, powers: np.ndarray, states: np.ndarray
+        self, ambient: np.ndarray, powers: np.ndarray, states: np.ndarray, backs: np.ndarray
     ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """The same while it follows: with what is behind of each part at each time constant (lanes, times, parts) [W/m]."""
-        die = self.plan.die
-        back = ambient + die.resistance * powers.sum(axis=1)
+        """The same while it follows: with what is behind of each part at each time constant (lanes, times, parts) [W/m], and
+        what has come through to the back with each of its own (lanes, backs) [W]."""
+        die, weights = self.plan.die, self.following.through.weights
+        back = ambient + die.resistance * (backs @ weights + (1.0 - weights.sum()) * powers.sum(axis=1))
         held = self.following.matrices.sum(axis=0)[self.owners]
         slow = states.sum(axis=1)[:, self.owners]
         fingers = warmed(die, back[:, None], powers @ (self.means - held).T + slow)
@@ -118,9 +119,12 @@ def heated_by(die: Die, lanes: Lanes, celsius: np.ndarray, powers: np.ndarray) -
     return Heated(die.plan, hot, celsius, fingers - ZERO_CELSIUS, tops - ZERO_CELSIUS, powers, {})
 
 
-def heated_along(die: Die, ambient: np.ndarray, powers: np.ndarray, states: np.ndarray) -> Heated:
-    """While it follows, at ambient temperatures (rows,) [K]: powers (rows, parts) [W], states (rows, times, parts) [W/m]."""
-    parts, fingers, tops = die.moving(ambient, powers, states)
+def heated_along(
+    die: Die, ambient: np.ndarray, powers: np.ndarray, states: np.ndarray, backs: np.ndarray
+) -> Heated:  # fmt: skip
+    """While it follows, at ambient temperatures (rows,) [K]: powers (rows, parts) [W], states (rows, times, parts) [W/m], and
+    those of the back (rows, backs) [W]."""
+    parts, fingers, tops = die.moving(ambient, powers, states, backs)
     cold = ZERO_CELSIUS
     return Heated(die.plan, Lanes(), parts - cold, fingers - cold, tops - cold, powers, {})
 

@@ -205,17 +205,24 @@ class Heating:
         from hearthline.core.engine.electrothermal import heated_along
 
         on_die, place = self._on_die(Pace.HELD), {one.name: k for k, one in enumerate(system.unknowns)}
-        flows, states = (rows[:, [columns[place[name]] for name in names]] for names in (on_die.flows, on_die.states))
-        return heated_along(self._die, ambient, flows, states.reshape(len(rows), -1, len(self.plan.parts)))
+        flows, states, backs = (
+            rows[:, [columns[place[name]] for name in names]] for names in (on_die.flows, on_die.states, on_die.backs)
+        )
+        return heated_along(self._die, ambient, flows, states.reshape(len(rows), -1, len(self.plan.parts)), backs)
 
     def said(self, system: System) -> tuple[str, ...]:
         """Of the time constants that a system follows with."""
         if not self.moves(system):
             return ()
-        found = self._die.following
+        found, behind = self._die.following, self._die.plan.die.resistance
         first, last = (write(float(one), "s", 3) for one in (found.times.min(), found.times.max()))
         within = f"within {100.0 * found.error:.2g} % of the series at any frequency"
-        return (f"heat follows with {len(found.times)} time constants from {first} to {last}, {within}",)
+        said = [f"heat follows with {len(found.times)} time constants from {first} to {last}, {within}"]
+        if behind:
+            slowest = write(float(found.through.times.max()), "s", 3)
+            off = f"within {100.0 * found.through.error:.2g} % of a slab's at any frequency"
+            said.append(f"what lies behind the die follows with up to {slowest}, {off}")
+        return tuple(said)
 
     def unknowns(self, system: System) -> list[int]:
         """Those that temperatures are told from, where they follow in time."""

@@ -44,7 +44,14 @@ class OnDie:
     @property
     def states(self) -> tuple[str, ...]:
         """Names of those that follow in time, time constant by time constant."""
-        return tuple(DIE + HEAT + one for one in self.numbers.kind.unknowns[len(self.parts) :])
+        parts, times = len(self.parts), len(self.numbers.times)
+        return tuple(DIE + HEAT + one for one in self.numbers.kind.unknowns[parts : parts * (1 + times)])
+
+    @property
+    def backs(self) -> tuple[str, ...]:
+        """Names of those of what has come through to the back."""
+        parts, times = len(self.parts), len(self.numbers.times)
+        return tuple(DIE + HEAT + one for one in self.numbers.kind.unknowns[parts * (1 + times) :])
 
     def element(self, lanes: Lanes) -> DeviceInstance:
         """The die."""
@@ -68,13 +75,15 @@ class Pace(Enum):
 def on_die_of(die: Die, pace: Pace) -> OnDie:
     """The parts of a plan."""
     one, parts = die.plan.die, len(die.plan.sources)
-    times, matrices = np.zeros(0), np.zeros((0, parts, parts))
+    times, matrices, through = np.zeros(0), np.zeros((0, parts, parts)), (np.zeros(0), np.zeros(0))
     if pace == Pace.MEAN:
-        times, matrices = np.array([NEVER]), die.between[None]
+        times, matrices, through = np.array([NEVER]), die.between[None], (np.array([NEVER]), np.ones(1))
     elif pace == Pace.HELD:
-        times, matrices = die.following.times, die.following.matrices
+        following = die.following
+        times, matrices = following.times, following.matrices
+        through = (following.through.times, following.through.weights)
     direct = die.means - matrices.sum(axis=0)[die.owners]
-    numbers = DieNumbers(one.resistance, one.exponent, one.conductivity, die.owners, direct, times, matrices)
+    numbers = DieNumbers(one.resistance, one.exponent, one.conductivity, die.owners, direct, times, matrices, *through)
     return OnDie(die.plan.parts, numbers)
 
 

@@ -13,6 +13,7 @@ import numpy as np
 
 from hearthline.core.fields.cosines import cosine_means
 from hearthline.core.thermal.die import Plan
+from hearthline.core.thermal.package import Through, through
 from hearthline.core.thermal.series import mode_weights, terms_of
 
 A_DECADE = 4
@@ -33,11 +34,12 @@ others are over before anything follows."""
 class Following:
     """Time constants (times,) [s] at 300 K, the share of each part's rise by power in every other that follows with each, times
     the conductivity (times, parts, parts) [1/m], and how far this is from the series at any frequency, as a share of the
-    resistance."""
+    resistance; how heat comes through to what is behind."""
 
     times: np.ndarray
     matrices: np.ndarray
     error: float
+    through: Through
 
 
 def following(plan: Plan, between: np.ndarray) -> Following:
@@ -70,7 +72,7 @@ def following(plan: Plan, between: np.ndarray) -> Following:
         rates, rises = np.append(rates, own / np.trace(rest)), np.concatenate([rises, rest[None]])
     least = 1e-3 * rates.min(initial=np.inf, where=rates > 0)
     times = die.capacity / die.conductivity * np.maximum(rates, least)
-    return Following(times, rises, _error(plan, times, rises))
+    return Following(times, rises, _error(plan, times, rises), through(die))
 
 
 def _upto(gamma2: np.ndarray, edge: float, thickness: float, shallow: np.ndarray) -> np.ndarray:
