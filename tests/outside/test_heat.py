@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from scipy.sparse import coo_array
+from scipy.sparse import coo_array, diags_array
 from scipy.sparse.linalg import cg
 
 from hearthline.core.constants import BOLTZMANN, ELEMENTARY_CHARGE
-from hearthline.core.errors import HearthlineError
-from hearthline.core.thermal.die import Die
+from hearthline.core.engine.electrothermal import Die as Resistances
+from hearthline.core.errors import FileError, HearthlineError
+from hearthline.core.thermal.die import Die, HeatSource, Plan, Via
 from hearthline.core.thermal.kirchhoff import warmed
+from hearthline.core.thermal.picture import picture
 from hearthline.core.thermal.series import peaks, resistances, surface
+from hearthline.core.thermal.vias import Columns
 from tests.approximation import approx
 from tests.benches import curve, data_of, ran
 
@@ -213,3 +218,70 @@ def test_layers_that_cannot_be(more, said):
     """Each with what to do."""
     with pytest.raises(HearthlineError, match=said):
         ran("v1 a 0 1\nr1 a 0 10\n", {"p": "point"}, ports={}, more=heat("r1:200u, 150u:1", more=more))
+
+
+def by_cells_with_a_via() -> float:
+    """By what share a column lowers the mean over a heated rectangle, of a box of 30 x 24 x 12 cells, its back held, by SciPy."""
+    index = np.arange(30 * 24 * 12).reshape(30, 24, 12)
+    plain = np.ones(index.shape)
+    column = plain.copy()
+    column[16:22, 8:16] = 390.0 / 46.0
+    power = np.zeros(index.shape)
+    power[8:12, 8:16, 0] = 1.0 / 32.0
+    means = []
+    for conducts in (plain, column):
+        matrix = diags_array(np.where(np.arange(index.size) % 12 == 11, 2.0 * conducts.ravel(), 0.0))
+        for axis in range(3):
+            a, b = (np.moveaxis(index, axis, 0)[part].ravel() for part in (slice(None, -1), slice(1, None)))
+            each = 2.0 / (1.0 / conducts.ravel()[a] + 1.0 / conducts.ravel()[b])
+            rows, columns = np.concatenate([a, b, a, b]), np.concatenate([a, b, b, a])
+            values = np.concatenate([each, each, -each, -each])
+            matrix = matrix + coo_array((values, (rows, columns)), shape=matrix.shape)
+        field, _ = cg(matrix.tocsr(), power.ravel(), rtol=1e-9)
+        means.append(float(field.reshape(index.shape)[8:12, 8:16, 0].mean()) + 0.5 / 32.0)
+    return 1.0 - means[1] / means[0]
+
+
+def test_a_via_cools_as_finite_differences_say():
+    """Beside a heated rectangle, from the top to the back; both ways alike, and a via of what the die is of does nothing."""
+    h, own = 2e-6, (HeatSource("a", (20e-6, 24e-6), (8e-6, 16e-6)), HeatSource("b", (50e-6, 24e-6), (4e-6, 16e-6)))
+    die, via = Die(30 * h, 24 * h, 12 * h, 46.0), Via((38e-6, 24e-6), (12e-6, 16e-6), 390.0)
+    without, found = Resistances(Plan(die, own)), Resistances(Plan(die, own, (via,)))
+    assert 1.0 - found.between[0, 0] / without.between[0, 0] == approx(by_cells_with_a_via(), rel=0.05)
+    assert found.between[0, 1] == approx(found.between[1, 0], rel=1e-9)
+    assert (found.between < without.between).all()
+    same = Resistances(Plan(die, own, (replace(via, conductivity=46.0),)))
+    assert same.between == approx(without.between, rel=1e-12)
+    picture_of = picture(Plan(die, own, (via,)), np.array([0.01, 0.0]), 27.0)
+    rises = found.tops @ np.array([0.01, 0.0]) / 46.0
+    assert picture_of.peaks - 27.0 == approx(rises, rel=0.02)
+
+
+@pytest.mark.parametrize("layers", [(), ((20e-6, 92.0),)])
+def test_a_via_that_is_all_of_the_die(layers):
+    """Of twice the conductivity, all of the top heated: half the rise through the die, what layers below add stays."""
+    die = Die(60e-6, 50e-6, 40e-6, 46.0, 0.0, 0.0, 0.0, layers)
+    box = np.array([[30e-6, 25e-6, 60e-6, 50e-6]])
+    away = Columns(die, (Via((30e-6, 25e-6), (60e-6, 50e-6), 92.0),)).away(box, box)[0, 0]
+    assert away == approx(0.5 * 40e-6 / (60e-6 * 50e-6), rel=0.06)
+
+
+@pytest.mark.parametrize(
+    ("vias", "said"),
+    [
+        ('at = "390u, 150u"\nsize = "30u, 30u"', "via 1 lies outside of the die"),
+        ('at = "200u, 150u"\nsize = "30u, 30u"', "via 1 goes through a finger of r1"),
+        ('at = "300u, 150u"\nsize = "30u, 0"', "via 1: size is above 0"),
+        ('at = "300u, 150u"\nsize = "30u, 30u"\nconductivity = "-1"', "via 1: conductivity is above 0"),
+        ('at = "300u, 150u"\nsize = "30u, 30u"\n[[heat.vias]]\nat = "310u, 150u"\nsize = "30u, 30u"', "vias 1 and 2 overlap"),
+    ],
+)  # fmt: skip
+def test_vias_that_cannot_be(vias, said):
+    """Each with its own words."""
+    with pytest.raises(FileError, match=said):
+        ran(
+            "v1 a 0 1\nr1 a 0 r=10\n",
+            {"p": "point"},
+            ports={},
+            more=f"{heat('r1:200u, 150u:1')}\n[[heat.vias]]\n{vias}\n",
+        )

@@ -162,12 +162,24 @@ class DieDrawing(QWidget):
         painter.setPen(QPen(theme.color("ink"), 1.2))
         painter.drawRect(self.frame())
         self._taken = []
+        self._paint_vias(painter)
         self._paint_fingers(painter)
         self._paint_peak(painter)
         self._paint_isotherms(painter)
         self._paint_sizes(painter)
         self._paint_held(painter)
         self._paint_cut(painter)
+
+    def _paint_vias(self, painter: QPainter) -> None:
+        """With a cross, which fingers have not."""
+        assert self.picture is not None
+        painter.setPen(QPen(theme.color("ink"), 1.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for box in self.picture.plan.columns:
+            shape = self._box(box)
+            painter.drawRect(shape)
+            painter.drawLine(shape.topLeft(), shape.bottomRight())
+            painter.drawLine(shape.topRight(), shape.bottomLeft())
 
     def _paint_cut(self, painter: QPainter) -> None:
         """The temperature along both axes through the pointer, and there."""

@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 from hearthline.core.errors import QuantityError
 from hearthline.core.quantity import read
-from hearthline.core.thermal.die import Die, HeatSource, Plan, PlanError
+from hearthline.core.thermal.die import Die, HeatSource, Plan, PlanError, Via
 
-SECTION, SOURCES = "heat", "sources"
+SECTION, SOURCES, VIAS = "heat", "sources", "vias"
 TEXTS = ("die", "conductivity", "exponent", "resistance", "capacity", "layers")
 """Of the die, in a file."""
+MOST_VIAS = 16
 
 
 @dataclass(frozen=True)
@@ -26,6 +27,15 @@ class HeatLine:
 
 
 @dataclass(frozen=True)
+class ViaLine:
+    """A column through the die, in the words of the file."""
+
+    at: str
+    size: str
+    conductivity: str = "390"
+
+
+@dataclass(frozen=True)
 class HeatSetup:
     """The die in the words of the file, and what stands on it."""
 
@@ -36,6 +46,7 @@ class HeatSetup:
     capacity: str = ""
     sources: tuple[HeatLine, ...] = ()
     layers: str = ""
+    vias: tuple[ViaLine, ...] = ()
     isothermal: bool = False
     """Switched off by whoever runs it; it stands in no file."""
 
@@ -61,7 +72,15 @@ class HeatSetup:
         die = self.own_die
         if not self.sources:
             raise PlanError("nothing stands on the die; add [[heat.sources]] with a part", "", "die")
-        plan = Plan(die, tuple(_source(one) for one in self.sources))
+        vias = tuple(_via(one, k) for k, one in enumerate(self.vias))
+        if len(vias) > MOST_VIAS:
+            raise PlanError(
+                f"there are up to {MOST_VIAS} vias, and not {len(vias)}; a field of them is one with its mean conductivity",
+                "", "vias", MOST_VIAS,
+            )  # fmt: skip
+        if vias and die.capacity:
+            raise PlanError("heat that vias hold is not followed; leave the capacity out, or the vias", "", "capacity")
+        plan = Plan(die, tuple(_source(one) for one in self.sources), vias)
         for part in plan.parts:
             if plan.parts.count(part) > 1:
                 raise PlanError("it stands on the die twice", part, "part")
@@ -82,6 +101,14 @@ def _source(line: HeatLine) -> HeatSource:
     if turn not in (0.0, 90.0):
         raise PlanError(f"a row is turned by 0 or by 90, and not by {line.turn}", part, "turn")
     return HeatSource(part, (middle[0], middle[1]), (size[0], size[1]), int(fingers), pitch, turn == 90.0)
+
+
+def _via(line: ViaLine, place: int) -> Via:
+    try:
+        middle, size = _numbers("", "at", line.at, 2, positive=False), _numbers("", "size", line.size, 2)
+        return Via((middle[0], middle[1]), (size[0], size[1]), _above("", "conductivity", line.conductivity))
+    except PlanError as error:
+        raise PlanError(f"via {place + 1}: {error}", "", error.key, place) from None
 
 
 def _layers(text: str) -> tuple[tuple[float, float], ...]:

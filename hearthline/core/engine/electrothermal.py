@@ -21,6 +21,7 @@ from hearthline.core.thermal.die import Plan
 from hearthline.core.thermal.impedance import Following, following
 from hearthline.core.thermal.kirchhoff import warmed
 from hearthline.core.thermal.series import peaks, resistances
+from hearthline.core.thermal.vias import columns_of
 
 MOST_STEPS, DEPTH = 60, 4
 CLOSE, CLOSE_SHARE = 1e-4, 1e-6
@@ -54,8 +55,12 @@ class Die:
         self.plan, boxes = plan, plan.boxes
         self.owners = plan.owners
         share = (self.owners[:, None] == np.arange(len(plan.sources))) / np.bincount(self.owners)
-        self.means = resistances(plan.die, boxes) @ share
-        self.tops = peaks(plan.die, boxes) @ share
+        means, tops = resistances(plan.die, boxes), peaks(plan.die, boxes)
+        if plan.vias:
+            columns = columns_of(plan.die, plan.vias)
+            means -= columns.away(boxes, boxes)
+            tops -= columns.away(boxes * [1.0, 1.0, 0.0, 0.0], boxes)
+        self.means, self.tops = means @ share, tops @ share
         self._mean = share.T
         self.between = self._mean @ self.means
         """Mean rise of each part by power in every other, times the conductivity (parts, parts) [1/m]."""

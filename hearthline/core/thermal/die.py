@@ -15,9 +15,9 @@ REFERENCE = 300.0
 class PlanError(HearthlineError):
     """A plan of the die that cannot be: says which part, or the die's own `key`, and which of its values."""
 
-    def __init__(self, message: str, part: str = "", key: str = ""):
+    def __init__(self, message: str, part: str = "", key: str = "", via: int = -1):
         super().__init__(f"{part}: {message}" if part else message)
-        self.part, self.key = part, key
+        self.part, self.key, self.via = part, key, via
 
 
 @dataclass(frozen=True)
@@ -61,11 +61,27 @@ class HeatSource:
 
 
 @dataclass(frozen=True)
+class Via:
+    """A column of something else from the die's top to its back, beside what heats it: its middle and size [m], and its
+    conductivity [W/(m K)] at 300 K, which goes with the temperature as the die's own does."""
+
+    middle: tuple[float, float]
+    size: tuple[float, float]
+    conductivity: float
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """Middle and size [m]."""
+        return (*self.middle, *self.size)
+
+
+@dataclass(frozen=True)
 class Plan:
-    """A die with all that heats it."""
+    """A die with all that heats it, and vias that cool it."""
 
     die: Die
     sources: tuple[HeatSource, ...]
+    vias: tuple[Via, ...] = ()
 
     @property
     def parts(self) -> tuple[str, ...]:
@@ -82,10 +98,34 @@ class Plan:
         """The place of each finger's part among the sources (fingers,)."""
         return np.repeat(np.arange(len(self.sources)), [one.fingers for one in self.sources])
 
+    @property
+    def columns(self) -> np.ndarray:
+        """All vias (vias, 4) [m]."""
+        return np.array([one.box for one in self.vias]).reshape(-1, 4)
+
     def check(self) -> None:
-        """Raises PlanError for fingers outside of the die, or one over another."""
+        """Raises PlanError for fingers or vias outside of the die, and for one finger or via over another of its kind."""
+        self._check_fingers()
+        self._check_vias()
+
+    def _check_vias(self) -> None:
+        die, low, high = self.die, *_corners(self.columns)
+        slack = 1e-9 * max(die.length, die.width)
+        for k in range(len(self.vias)):
+            if (low[k] < -slack).any() or (high[k] > np.array([die.length, die.width]) + slack).any():
+                raise PlanError(f"via {k + 1} lies outside of the die", "", "vias", k)
+            over = ((low[k] < high[:k] - slack) & (low[:k] < high[k] - slack)).all(axis=1)
+            if over.any():
+                raise PlanError(f"vias {int(np.argmax(over)) + 1} and {k + 1} overlap", "", "vias", k)
+            begin, end = _corners(self.boxes)
+            on_it = ((low[k] < end - slack) & (begin < high[k] - slack)).all(axis=1)
+            if on_it.any():
+                part = self.parts[self.owners[int(np.argmax(on_it))]]
+                raise PlanError(f"via {k + 1} goes through a finger of {part}; it is to stand beside it", "", "vias", k)
+
+    def _check_fingers(self) -> None:
         die, boxes, owners = self.die, self.boxes, self.owners
-        low, high = boxes[:, :2] - 0.5 * boxes[:, 2:], boxes[:, :2] + 0.5 * boxes[:, 2:]
+        low, high = _corners(boxes)
         slack = 1e-9 * max(die.length, die.width)
         outside = ((low < -slack) | (high > np.array([die.length, die.width]) + slack)).any(axis=1)
         if outside.any():
@@ -105,3 +145,8 @@ class Plan:
                 )
                 raise PlanError(message, self.parts[owners[a]], "pitch")
             raise PlanError(f"a finger lies over one of {self.parts[owners[b]]}", self.parts[owners[a]], "at")
+
+
+def _corners(boxes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Lowest and highest, of middles and sizes."""
+    return boxes[:, :2] - 0.5 * boxes[:, 2:], boxes[:, :2] + 0.5 * boxes[:, 2:]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from hearthline.core.constants import ZERO_CELSIUS
 from hearthline.core.thermal.die import Plan
 from hearthline.core.thermal.kirchhoff import warmed
 from hearthline.core.thermal.series import surface
+from hearthline.core.thermal.vias import columns_of
 
 ACROSS = 160
 """Points along the longer side."""
@@ -56,6 +57,10 @@ def picture(plan: Plan, powers: np.ndarray, celsius: float) -> Picture:
     x, y = (np.linspace(0.0, side, max(2, round(ACROSS * side / longest))) for side in (die.length, die.width))
     back = celsius + ZERO_CELSIUS + die.resistance * float(powers.sum())
     found = surface(die, boxes, each, PLAINLY)
+    if plan.vias:
+        found = replace(
+            found, spectrum=found.spectrum + columns_of(die, plan.vias).spectrum(boxes, each, found.spectrum.shape)
+        )
     celsius_of = warmed(die, np.array(back), found.grid(x, y)) - ZERO_CELSIUS
     tops = warmed(die, np.array(back), found.at(boxes[:, 0], boxes[:, 1])) - ZERO_CELSIUS
     return Picture(plan, x, y, celsius_of, tops)

@@ -33,29 +33,43 @@ def terms_of(die: Die, boxes: np.ndarray, fine: float = FINE) -> tuple[int, int]
 
 def mode_weights(die: Die, rows: int, columns: int) -> np.ndarray:
     """ε_m ε_n tanh(γ D) / (γ L W), or what layers make of it (terms, terms) [1/m]."""
-    m, n = np.arange(rows) / die.length, np.arange(columns) / die.width
-    gamma = np.pi * np.sqrt(m[:, None] ** 2 + n[None, :] ** 2)
-    found: np.ndarray | float = 0.0
-    for thickness, share in reversed([(die.thickness, 1.0), *((d, k / die.conductivity) for d, k in die.layers)]):
-        found = _through(found, gamma, thickness, share)
-    assert isinstance(found, np.ndarray)
+    gamma = gammas(die, rows, columns)
+    return doubled(_through(below(die, gamma), gamma, die.thickness, 1.0)) / (die.length * die.width)
+
+
+def doubled(found: np.ndarray) -> np.ndarray:
+    """Times ε_m ε_n, in its place."""
     found[1:] *= 2.0
     found[:, 1:] *= 2.0
-    return found / (die.length * die.width)
+    return found
 
 
-def _through(below: np.ndarray | float, gamma: np.ndarray, thickness: float, share: float) -> np.ndarray:
+def gammas(die: Die, rows: int, columns: int) -> np.ndarray:
+    """γ of the modes (terms, terms) [1/m]."""
+    m, n = np.arange(rows) / die.length, np.arange(columns) / die.width
+    return np.pi * np.sqrt(m[:, None] ** 2 + n[None, :] ** 2)
+
+
+def below(die: Die, gamma: np.ndarray) -> np.ndarray:
+    """What the layers under the die show [m]."""
+    found = np.zeros_like(gamma)
+    for thickness, conductivity in reversed(die.layers):
+        found = _through(found, gamma, thickness, conductivity / die.conductivity)
+    return found
+
+
+def _through(below: np.ndarray, gamma: np.ndarray, thickness: float, share: float) -> np.ndarray:
     """What the top of a layer shows over what lies below it [m]."""
     rise = np.tanh(gamma * thickness)
     with np.errstate(all="ignore"):
         found = (below + rise / (share * gamma)) / (1.0 + below * share * gamma * rise)
-    found[0, 0] = (below if isinstance(below, float) else below[0, 0]) + thickness / share
+    found[0, 0] = below[0, 0] + thickness / share
     return found
 
 
 def resistances(die: Die, boxes: np.ndarray) -> np.ndarray:
     """Mean rise of each rectangle by power in every other, times the conductivity (boxes, boxes) [1/m]; symmetric."""
-    matrix = _between(die, boxes, boxes)
+    matrix = between(die, boxes, boxes)
     return 0.5 * (matrix + matrix.T)
 
 
@@ -63,25 +77,25 @@ def peaks(die: Die, boxes: np.ndarray) -> np.ndarray:
     """Rise in the middle of each rectangle by power in every other, times the conductivity (boxes, boxes) [1/m]."""
     points = boxes.copy()
     points[:, 2:] = 0.0
-    return _between(die, points, boxes)
+    return between(die, points, boxes)
 
 
-def _between(die: Die, targets: np.ndarray, boxes: np.ndarray) -> np.ndarray:
-    """Mean rise of targets by power in boxes (targets, boxes) [1/m]."""
-    rows, columns = terms_of(die, boxes)
-    weights = mode_weights(die, rows, columns)
+def between(die: Die, targets: np.ndarray, boxes: np.ndarray, weights: np.ndarray | None = None) -> np.ndarray:
+    """Mean rise of targets by power in boxes (targets, boxes) [1/m]; by `weights` (terms, terms), or those of the top."""
+    if weights is None:
+        weights = mode_weights(die, *terms_of(die, boxes))
+    rows, columns = weights.shape
     sides = []
     for some in (targets, boxes):
         across = cosine_means(die.length, some[:, 0], some[:, 2], rows)
-        along, kind = np.unique(cosine_means(die.width, some[:, 1], some[:, 3], columns), axis=0, return_inverse=True)
-        sides.append((across, along, kind.ravel()))
+        rows_of_them, kind = np.unique(some[:, 1::2], axis=0, return_inverse=True)
+        sides.append((across, cosine_means(die.width, *rows_of_them.T, columns), kind.ravel()))
     (across, along, kind), (over, beside, other) = sides
     found = np.empty((len(targets), len(boxes)))
     for a, one in enumerate(along):  # rectangles in one row share what is along the second axis
-        first = np.flatnonzero(kind == a)
-        for b, two in enumerate(beside):
-            second = np.flatnonzero(other == b)
-            found[np.ix_(first, second)] = (across[first] * (weights @ (one * two))) @ over[second].T
+        first = kind == a
+        reached = ((weights * one) @ beside.T).T[other]
+        found[first] = across[first] @ (over * reached).T
     return found
 
 
