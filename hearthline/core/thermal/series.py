@@ -89,7 +89,7 @@ def between(die: Die, targets: np.ndarray, boxes: np.ndarray, weights: np.ndarra
     for some in (targets, boxes):
         across = cosine_means(die.length, some[:, 0], some[:, 2], rows)
         rows_of_them, kind = np.unique(some[:, 1::2], axis=0, return_inverse=True)
-        sides.append((across, cosine_means(die.width, *rows_of_them.T, columns), kind.ravel()))
+        sides.append((across, cosine_means(die.width, rows_of_them[:, 0], rows_of_them[:, 1], columns), kind.ravel()))
     (across, along, kind), (over, beside, other) = sides
     found = np.empty((len(targets), len(boxes)))
     for a, one in enumerate(along):  # rectangles in one row share what is along the second axis

@@ -80,7 +80,8 @@ class Columns:
         rows, columns = line.gamma.shape
         sides_x, kind_x = np.unique(tiles[:, ::2], axis=0, return_inverse=True)
         sides_y, kind_y = np.unique(tiles[:, 1::2], axis=0, return_inverse=True)
-        x, y = cosine_means(die.length, *sides_x.T, rows), cosine_means(die.width, *sides_y.T, columns)
+        x = cosine_means(die.length, sides_x[:, 0], sides_x[:, 1], rows)
+        y = cosine_means(die.width, sides_y[:, 0], sides_y[:, 1], columns)
         pairs_x = (x[:, None] * x[None]).reshape(-1, rows)
         pairs_y = (y[:, None] * y[None]).reshape(-1, columns)
         place_x = kind_x.reshape(-1, 1) * len(x) + kind_x.ravel()
