@@ -13,9 +13,14 @@ from hearthline.core.bench.heat_trying import PITCH, THICKNESS, tried
 from hearthline.core.bench.run import solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.periodic.lanes import balance
+from hearthline.core.engine.periodic.states import Periodic
+from hearthline.core.engine.periodic.tones import one_tone
+from hearthline.core.engine.system import System
 from hearthline.core.errors import CircuitError
 from hearthline.core.formats.bench_file import read_bench, write_bench
 from hearthline.core.formats.project_folder import read_project
+from hearthline.core.spread.pvt import lanes_of
 from hearthline.core.thermal.die import PlanError
 from hearthline.core.thermal.picture import picture
 from tests.approximation import approx
@@ -107,3 +112,23 @@ def test_wider_is_cooler_and_thicker_is_hotter():
         tried(bare, "x1.m2", PITCH, job)
     with pytest.raises(CircuitError, match="does not stand on a die"):
         tried(bare, "x1.m9", PITCH)
+
+
+def test_a_balance_with_its_temperatures_is_that_at_its_temperatures():
+    """What is found with temperatures as unknowns, with a resistance behind the die, is what is found at these temperatures by
+    itself; and it is not looked for twice."""
+    one = snapshot("pa_868_bench-hot")
+    circuit, tone, tones, found = one.circuit, np.array([868e6]), one_tone(7), []
+
+    def again(system: System) -> Periodic:
+        found.append(balance(system, tone, tones, near=found[-1] if found else None))
+        return found[-1]
+
+    cold = circuit.system(one.netlist(), one.moved(lanes_of((one.condition(),))))
+    system = circuit.heating.about(cold, again)
+    settled, alone = again(system), balance(system, tone, tones)
+    assert len(found) == 2
+    assert settled.states[0].balanced.iterations == found[0].states[0].balanced.iterations
+    here, there = settled.states[0].balanced.phasors, alone.states[0].balanced.phasors
+    size = np.abs(there).max(axis=0)
+    assert (np.abs(here - there).max(axis=0) <= 1e-5 * size + 1e-8).all()

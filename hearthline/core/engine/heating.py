@@ -79,6 +79,7 @@ class Heating:
     def about(self, system: System, solved: Callable[[System], Periodic]) -> System:
         """The same at the temperatures of the mean powers of periodic states, which `solved` finds."""
         from hearthline.core.engine.hot_point import means_of
+        from hearthline.core.engine.periodic.states import settled
 
         if self.isothermal:
             return system
@@ -89,12 +90,14 @@ class Heating:
 
         common: dict = {}
         if self.moves(system):
-            found = means_of(solved(system), self._on_die(Pace.HELD))
-            return _kept(replace(system), self.of(self._at(netlist, lanes, found, powers, common)))
+            states = solved(system)
+            found = means_of(states, self._on_die(Pace.HELD))
+            return settled(_kept(replace(system), self.of(self._at(netlist, lanes, found, powers, common))), states)
         hot = self._hot(netlist, lanes, common, Pace.MEAN)
         if hot is None:
             return self._by_rounds(netlist, lanes, powers)
-        return self._at(netlist, lanes, means_of(solved(hot), self._on_die(Pace.MEAN)), powers, common)
+        states = solved(hot)
+        return settled(self._at(netlist, lanes, means_of(states, self._on_die(Pace.MEAN)), powers, common), states)
 
     def moves(self, system: System) -> bool:
         """Whether temperatures are unknowns of a system, that follow in time."""

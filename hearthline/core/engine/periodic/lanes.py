@@ -19,6 +19,7 @@ from hearthline.core.engine.periodic.states import (
     TAIL,
     LaneState,
     Periodic,
+    are_settled,
     each_lane,
     run_shares,
     tail_of,
@@ -51,12 +52,15 @@ def balance(
     followed = len(hertz) == 1 and can_be_followed(system)
     many = followed and tones is not None and len(tones) > SHOT_FROM
     known: list[LaneState | None] = [None] * len(system.lanes) if near is None else list(near.on(system))
+    exact = are_settled(near, system)
+    if exact and near is not None:
+        harmonics = max(harmonics, near.products - 1)
     point = solve(system, SourceSweep(), tolerances, None, (), job)
     failures: dict[int, NotBalancedError] = {}
     while True:
         wanted = tones or one_tone(harmonics)
         failures = {}
-        states, outcomes = _each(system, point, wanted, hertz, tolerances, job, failures, known, many)
+        states, outcomes = _each(system, point, wanted, hertz, tolerances, job, failures, known, many, exact)
         tail = tail_of(states, system.net_count)
         if (
             tones is not None
@@ -154,8 +158,10 @@ States = tuple[LaneState | None, ...]
 def _each(
     system: System, point: Solution, tones: Tones, hertz: np.ndarray, tolerances: Tolerances, job: Job,
     failures: dict[int, NotBalancedError], known: Sequence[LaneState | None], many: bool,
+    exact: bool,
 ) -> tuple[States, np.ndarray]:  # fmt: skip
-    """All lanes: their states, and how each ended; those of many harmonics are shot at first."""
+    """All lanes: their states, and how each ended; those of many harmonics are shot at first, and those that are known
+    exactly stay."""
     _ = system.static, system.dynamic
     frequencies = tones.frequencies(hertz)
 
@@ -164,11 +170,15 @@ def _each(
         sources = excitation(system, lane, tones, hertz)[:, 1:]
         rest = np.zeros((len(tones), circuit.size), complex)
         rest[0] = point.kept[lane, 0]
+        past = () if before is None else (*before.before, before)
+        own, matrix = known[lane], None
+        if exact and own is not None and len(own.balanced.tones) == len(tones):
+            same = replace(own, system=system)
+            return same, Neighbour(same, sources, None, past).handed()
         if many:
             state = _driven(circuit, hertz, len(tones) - 1, job)
             if state is not None:
                 return state, Neighbour(state, sources, None)
-        own, matrix = known[lane], None
         begins: list[Begin] = []
         if own is not None:
             begins = [Begin(padded(own.balanced.phasors, len(tones)), sources)]
@@ -182,7 +192,6 @@ def _each(
         except NotBalancedError as error:
             failures[lane] = error
             return None, None
-        past = () if before is None else (*before.before, before)
         return state, Neighbour(state, sources, equations.matrix, past).handed()
 
     return each_lane(point, job, one, many)

@@ -26,6 +26,9 @@ LANES_A_SHARE, FEW_RUNS, LONGEST_RUN = 8, 4, 64
 MOMENTS = 2048
 """Of a period that was shot."""
 
+SETTLED = "settled"
+"""Where a system holds states that are its own without another look."""
+
 Handed = TypeVar("Handed")
 
 
@@ -94,6 +97,17 @@ class Periodic:
     def _on(self, state: LaneState, system: System) -> LaneState:
         phasors = carried(self.system.unknowns, state.balanced.phasors, system.unknowns)
         return replace(state, system=system, balanced=replace(state.balanced, phasors=phasors))
+
+
+def settled(system: System, found: Periodic) -> System:
+    """A system whose states are those that were found with more unknowns: at temperatures that were among these."""
+    system.__dict__[SETTLED] = found
+    return system
+
+
+def are_settled(found: Periodic | None, system: System) -> bool:
+    """Whether the states are those of a system."""
+    return found is not None and system.__dict__.get(SETTLED) is found
 
 
 def each_lane(
