@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import sys
+import threading
 
+from hearthline.app.state.asked import Asked
 from hearthline.app.state.worker import NewestWins
 
 
@@ -22,3 +24,32 @@ def test_a_fault_is_told_and_the_thread_goes_on(qtbot, monkeypatch):
         assert (answered.args[0], told.args[0]) == (7, "on the way")
     finally:
         worker.close()
+
+
+class Anything(Asked):
+    """Asks what a test says."""
+
+    def ask(self, make) -> None:
+        """Of (job)."""
+        self._question(make)
+
+
+def test_what_is_not_wanted_any_more_is_stopped(qtbot):
+    """By the next question: who asks again, or closes, does not wait for what nobody reads."""
+    asked, begun, ended = Anything("test"), threading.Event(), threading.Event()
+
+    def long(job) -> str:
+        begun.set()
+        while not job.stopped:
+            ended.wait(1e-3)
+        return "old"
+
+    try:
+        asked.ask(long)
+        assert begun.wait(30)
+        asked.ask(lambda job: "new")
+        qtbot.waitUntil(lambda: asked.found is not None, timeout=30000)
+        assert asked.found == "new"
+        assert not asked.busy
+    finally:
+        asked.close()

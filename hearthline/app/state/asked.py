@@ -35,7 +35,8 @@ class Asked(QObject, Generic[Found]):
         return self._worker.busy
 
     def _question(self, make: Callable[[Job], object]) -> None:
-        """Asks for what `make` gives, off the window's thread."""
+        """Asks for what `make` gives, off the window's thread; what was asked before is not wanted any more."""
+        self.job.stop()
         job = self.job = Job()
         self._worker.ask(lambda report: (job, make(job)))
         self.changed.emit()

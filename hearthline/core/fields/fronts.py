@@ -89,7 +89,8 @@ class Division:
 
     def _touched(self, some: np.ndarray) -> np.ndarray:
         """By some unknowns, each once, rising."""
-        begin, count = self._matrix.indptr[some], np.diff(self._matrix.indptr)[some]
+        begin = self._matrix.indptr[some]
+        count = self._matrix.indptr[some + 1] - begin
         skipped = np.repeat(begin - np.cumsum(count) + count, count)
         return np.unique(self._matrix.indices[skipped + np.arange(count.sum())])
 
