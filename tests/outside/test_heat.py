@@ -196,14 +196,14 @@ def test_layers_below_the_die():
     """All of the top heated: their resistances in series; a die cut into two layers is the die; a layer that conducts very well is a
     back of one temperature; through one that hardly does, heat spreads over the whole die first."""
     whole = np.array([[200e-6, 150e-6, 400e-6, 300e-6]])
-    layers = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((25e-6, 50.0), (500e-6, 380.0)))
+    layers = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((25e-6, 50.0, 0.0), (500e-6, 380.0, 0.0)))
     wanted = (100e-6 / 148 + 25e-6 / 50 + 500e-6 / 380) / (400e-6 * 300e-6)
     assert resistances(layers, whole)[0, 0] / 148.0 == approx(wanted, rel=1e-9)
-    cut = Die(400e-6, 300e-6, 60e-6, 148.0, layers=((40e-6, 148.0),))
+    cut = Die(400e-6, 300e-6, 60e-6, 148.0, layers=((40e-6, 148.0, 0.0),))
     assert resistances(cut, BOXES) == approx(resistances(DIE, BOXES), rel=1e-9)
-    copper = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((100e-6, 1e9),))
+    copper = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((100e-6, 1e9, 0.0),))
     assert resistances(copper, BOXES) == approx(resistances(DIE, BOXES), rel=1e-5)
-    glue = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((50e-6, 0.1),))
+    glue = Die(400e-6, 300e-6, 100e-6, 148.0, layers=((50e-6, 0.1, 0.0),))
     alone = 148.0 * 50e-6 / 0.1 / (400e-6 * 300e-6)
     apart = resistances(glue, BOXES) - alone
     assert apart[0, 2] == approx(apart[1, 2], rel=0.2)
@@ -212,7 +212,7 @@ def test_layers_below_the_die():
 
 @pytest.mark.parametrize(
     ("more", "said"),
-    [('layers = "20u"', "thickness and its conductivity"), ('layers = "20u 0"', "above 0"), ('layers = "20u 5"\ncapacity = "1e6"', "not followed")],
+    [('layers = "20u"', "thickness and its conductivity"), ('layers = "20u 0"', "above 0"), ('layers = "20u 5"\ncapacity = "1e6"', "each layer says its own")],
 )  # fmt: skip
 def test_layers_that_cannot_be(more, said):
     """Each with what to do."""
@@ -257,7 +257,7 @@ def test_a_via_cools_as_finite_differences_say():
     assert picture_of.peaks - 27.0 == approx(rises, rel=0.02)
 
 
-@pytest.mark.parametrize("layers", [(), ((20e-6, 92.0),)])
+@pytest.mark.parametrize("layers", [(), ((20e-6, 92.0, 0.0),)])
 def test_a_via_that_is_all_of_the_die(layers):
     """Of twice the conductivity, all of the top heated: half the rise through the die, what layers below add stays."""
     die = Die(60e-6, 50e-6, 40e-6, 46.0, 0.0, 0.0, 0.0, layers)

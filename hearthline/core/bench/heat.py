@@ -60,10 +60,8 @@ class HeatSetup:
             if value < 0:
                 raise PlanError(f"{key} is 0 or more, and not {value:g}", "", key)
         layers = _layers(self.layers)
-        if layers and capacity:
-            raise PlanError(
-                "heat that layers hold is not followed; leave the capacity out, or the layers", "", "capacity"
-            )
+        if capacity and not all(one[2] for one in layers):
+            raise PlanError("with a capacity of the die each layer says its own too, as in: 25u 50 1.5M", "", "layers")
         exponent = _number("", "exponent", self.exponent)
         return Die(length, width, thickness, conductivity, exponent, resistance, capacity, layers)
 
@@ -111,17 +109,18 @@ def _via(line: ViaLine, place: int) -> Via:
         raise PlanError(f"via {place + 1}: {error}", "", error.key, place) from None
 
 
-def _layers(text: str) -> tuple[tuple[float, float], ...]:
-    """Each as thickness and conductivity, from the die downwards."""
+def _layers(text: str) -> tuple[tuple[float, float, float], ...]:
+    """Each as thickness, conductivity, and what heat it holds or 0, from the die downwards."""
     found = []
     for one in text.split(",") if text.strip() else ():
         numbers = one.split()
-        if len(numbers) != 2:
+        if len(numbers) not in (2, 3):
             raise PlanError(
-                f"a layer is its thickness and its conductivity, as in: 20u 50, and not '{one.strip()}'", "", "layers"
-            )
-        thickness, conductivity = (_above("", "layers", number) for number in numbers)
-        found.append((thickness, conductivity))
+                f"a layer is its thickness and its conductivity, as in: 20u 50, and not '{one.strip()}'; a third number is the "
+                "heat that it holds", "", "layers",
+            )  # fmt: skip
+        thickness, conductivity, *holds = (_above("", "layers", number) for number in numbers)
+        found.append((thickness, conductivity, holds[0] if holds else 0.0))
     return tuple(found)
 
 

@@ -24,9 +24,9 @@ class PlanError(HearthlineError):
 class Die:
     """Length, width and thickness [m]; conductivity [W/(m K)] at 300 K and the exponent of T/300 K that it goes with;
     resistance [K/W] from its back, which is of one temperature, to where the condition's temperature is; heat that it holds
-    [J/(m³ K)], 0 where that is not told. `layers` lie below it, as wide as it is, from it downwards: thickness [m] and
-    conductivity [W/(m K)] at 300 K of each, which go with the temperature as the die's own does; the last one's back is of one
-    temperature then."""
+    [J/(m³ K)], 0 where that is not told. `layers` lie below it, as wide as it is, from it downwards: thickness [m],
+    conductivity [W/(m K)] at 300 K of each, which go with the temperature as the die's own does, and heat that it holds; the
+    last one's back is of one temperature then."""
 
     length: float
     width: float
@@ -35,7 +35,7 @@ class Die:
     exponent: float = 0.0
     resistance: float = 0.0
     capacity: float = 0.0
-    layers: tuple[tuple[float, float], ...] = ()
+    layers: tuple[tuple[float, float, float], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -12,10 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hearthline.core.thermal.depth import Layered
 from hearthline.core.thermal.die import Die
 
-PROBED = 60
-"""Frequencies at which the error is looked at."""
+PROBED, FINEST = 60, 30.0
+"""Frequencies at which the error is looked at; and waves into the depth of the die that cells are made for."""
 
 
 @dataclass(frozen=True)
@@ -33,20 +34,44 @@ def through(die: Die) -> Through:
     behind = die.resistance * die.conductivity * die.length * die.width
     if not behind:
         return Through(np.zeros(0), np.zeros(0))
-    depth = die.thickness
+    first, rate, moment = _layered(die, behind) if die.layers else _alone(die.thickness, behind)
+    second = (1.0 - first) / (moment - first / rate)
+    rates = np.array([rate, second if second > 0.0 else 3.0 * rate])
+    weights = np.array([first, 1.0 - first])
+    shifts = 1j * np.geomspace(1e-3 * rates.min(), 1e3 * rates.max(), PROBED)
+    exact = np.array([_shown(die, behind, one) for one in shifts])
+    made = (weights / (1.0 + shifts[:, None] / rates)).sum(axis=1)
+    error = float(np.abs(made - exact).max())
+    return Through(die.capacity / die.conductivity / rates, weights, error)
+
+
+def _alone(depth: float, behind: float) -> tuple[float, float, float]:
+    """Of a slab: what its slowest decay takes, λ of that [1/m²], and the whole over λ [m²]."""
     x = _root(depth / behind)
     norm = 0.5 * depth + 0.25 * depth * np.sin(2.0 * x) / x
-    first = depth**2 / (norm * x**2) / behind
-    rate, moment = (x / depth) ** 2, depth**2 + behind * depth
-    second = (1.0 - first) / (moment - first / rate)
-    rates = np.array([rate, second if second > 0.0 else (0.5 * np.pi / depth) ** 2])
-    weights = np.array([first, 1.0 - first])
-    kappa = np.sqrt(1j * np.geomspace(1e-3 * rates[0], 1e3 * rates[1], PROBED))
-    with np.errstate(all="ignore"):
-        exact = 1.0 / (np.cosh(kappa * depth) ** 2 * (1.0 + behind * kappa * np.tanh(kappa * depth)))
-    made = (weights / (1.0 + kappa[:, None] ** 2 / rates)).sum(axis=1)
-    error = float(np.abs(made - np.nan_to_num(exact)).max())
-    return Through(die.capacity / die.conductivity / rates, weights, error)
+    return float(depth**2 / (norm * x**2) / behind), (x / depth) ** 2, depth**2 + behind * depth
+
+
+def _layered(die: Die, behind: float) -> tuple[float, float, float]:
+    """The same over layers."""
+    finest = FINEST / die.thickness
+    with_it, without, zero = Layered(die, finest, behind), Layered(die, finest), np.zeros((1, 1))
+    rates, shares = with_it.decays[0]
+    moment = float((with_it.slope(zero) - without.slope(zero))[0, 0]) / behind
+    return float(shares[0] / rates[0] / behind), float(rates[0]), moment
+
+
+def _shown(die: Die, behind: float, shift: complex) -> complex:
+    """F, where s c / k is `shift`."""
+    if die.layers:
+        both = (Layered(die, FINEST / die.thickness, one).at(np.zeros((1, 1)), shift)[0, 0] for one in (behind, 0.0))
+        more, less = both
+        return complex((more - less) / behind)
+    kappa = np.sqrt(shift)
+    if abs(kappa.real * die.thickness) > 300.0:
+        return 0j
+    reached = np.tanh(kappa * die.thickness)
+    return complex(1.0 / (np.cosh(kappa * die.thickness) ** 2 * (1.0 + behind * kappa * reached)))
 
 
 def _root(ratio: float) -> float:

@@ -53,7 +53,7 @@ def gammas(die: Die, rows: int, columns: int) -> np.ndarray:
 def below(die: Die, gamma: np.ndarray) -> np.ndarray:
     """What the layers under the die show [m]."""
     found = np.zeros_like(gamma)
-    for thickness, conductivity in reversed(die.layers):
+    for thickness, conductivity, _ in reversed(die.layers):
         found = _through(found, gamma, thickness, conductivity / die.conductivity)
     return found
 
