@@ -225,6 +225,17 @@ def test_fingers_are_put_dragged_and_typed(person):
     box = view.drawing.picture.plan.boxes[0]
     part = view.drawing.picture.plan.parts[0]
     before = view.drawing.picture.plan.sources[0].middle
+    warm, rest = view.drawing.picture.peaks.copy(), view.drawing.picture.plan
+    other = view.drawing.place(*(float(one) for one in rest.boxes[-1][:2])).toPoint()
+    QTest.mousePress(view.drawing, Qt.MouseButton.LeftButton, pos=other)
+    for way in (QPoint(-10, 10), QPoint(-30, 40)):
+        QTest.mouseMove(view.drawing, other + way)
+    assert view.drawing.picture.plan.sources[-1].middle != rest.sources[-1].middle  # the map goes along
+    assert (view.drawing.picture.peaks != warm).any()
+    QTest.keyClick(view.drawing, Qt.Key.Key_Escape)
+    assert view.drawing.picture.plan == rest
+    QTest.mouseRelease(view.drawing, Qt.MouseButton.LeftButton, pos=other + QPoint(-30, 40))
+    assert desk.bench.heat.plan() == rest
     begin = view.drawing.place(float(box[0]), float(box[1])).toPoint()
     QTest.mousePress(view.drawing, Qt.MouseButton.LeftButton, pos=begin)
     for way in (QPoint(10, -10), QPoint(30, -40)):

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
 from hearthline.core.quantity import write
+from hearthline.core.thermal.die import PlanError
 from hearthline.core.thermal.picture import Picture
 
 MARGIN = 26.0
@@ -44,6 +45,7 @@ class DieDrawing(QWidget):
         self.scale: tuple[float, float] | None = None
         self._selected = ""
         self._held: _Held | None = None
+        self._rest: Picture | None = None
         self._cut: QPointF | None = None
         self._image: QImage | None = None
         self._taken: list[QRectF] = []
@@ -55,8 +57,13 @@ class DieDrawing(QWidget):
 
     def show_picture(self, picture: Picture | None, scale: tuple[float, float] | None = None) -> None:
         """Another one, or none; between two temperatures [°C] that are paper and ember, or its own."""
-        self.picture, self.scale = picture, scale
+        self.picture, self.scale, self._rest = picture, scale, None
         self._repaint()
+
+    def take_back(self) -> None:
+        """The row that was dragged is where it was."""
+        if self._rest is not None:
+            self.show_picture(self._rest, self.scale)
 
     def select(self, part: str) -> None:
         """The part, by its flat name, whose fingers are lit; a block lights what is in it."""
@@ -113,11 +120,17 @@ class DieDrawing(QWidget):
         if held.to is None and abs(way.x()) + abs(way.y()) < FAR:
             return
         scale = self.picture.plan.die.length / self.frame().width()
-        middle = self.picture.plan.sources[held.source].middle
+        self._rest = rest = self._rest or self.picture
+        middle = rest.plan.sources[held.source].middle
         x = self._snapped(held.source, 0, middle[0] + way.x() * scale, scale)
         y = self._snapped(held.source, 1, middle[1] - way.y() * scale, scale)
         self._held = replace(held, to=(x, y))
-        self.update()
+        if not rest.plan.vias:  # which take longer than a frame
+            try:
+                self.picture = rest.moved(held.source, (x, y))
+            except PlanError:
+                self.picture = rest  # what is wrong is said when it is put down
+        self._repaint()
 
     def leaveEvent(self, event) -> None:
         """Nothing is cut."""
@@ -135,6 +148,7 @@ class DieDrawing(QWidget):
         """Escape lets it go where it was."""
         if event.key() == Qt.Key.Key_Escape and self._held is not None:
             self._held = None
+            self.take_back()
             self.update()
         else:
             super().keyPressEvent(event)

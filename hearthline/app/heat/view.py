@@ -164,6 +164,8 @@ class DieView(QWidget):
         heat = self.desk.bench.heat if self.desk.bench is not None else None
         if heat is not None:
             self._try(lambda: moved_to(heat, part, x, y), f"{part} on the die")
+            if self.desk.bench.heat == heat:
+                self.drawing.take_back()
 
     def _typed(self, setup: HeatSetup, field: str) -> None:
         self._try(lambda: setup, f"{field} of {self.line.part} on the die")

@@ -21,13 +21,24 @@ USEFUL_STEPS = (1.0, 2.0, 5.0)
 
 @dataclass(frozen=True)
 class Picture:
-    """Temperatures [°C] at (x, y) [m] of a grid (xs, ys), and in the middle of each finger (fingers,)."""
+    """Temperatures [°C] at (x, y) [m] of a grid (xs, ys), and in the middle of each finger (fingers,), by powers of the parts
+    [W] in surroundings [°C]."""
 
     plan: Plan
     x: np.ndarray
     y: np.ndarray
     celsius: np.ndarray
     peaks: np.ndarray
+    powers: np.ndarray
+    surroundings: float
+
+    def moved(self, source: int, middle: tuple[float, float]) -> Picture:
+        """The same powers with the row of a part elsewhere. Raises PlanError for a place where it cannot be."""
+        sources = list(self.plan.sources)
+        sources[source] = replace(sources[source], middle=middle)
+        plan = replace(self.plan, sources=tuple(sources))
+        plan.check()
+        return picture(plan, self.powers, self.surroundings)
 
     def at(self, x: float, y: float) -> float:
         """Between the points of the grid [°C]."""
@@ -63,4 +74,4 @@ def picture(plan: Plan, powers: np.ndarray, celsius: float) -> Picture:
         )
     celsius_of = warmed(die, np.array(back), found.grid(x, y)) - ZERO_CELSIUS
     tops = warmed(die, np.array(back), found.at(boxes[:, 0], boxes[:, 1])) - ZERO_CELSIUS
-    return Picture(plan, x, y, celsius_of, tops)
+    return Picture(plan, x, y, celsius_of, tops, powers, celsius)
