@@ -10,7 +10,7 @@ import pytest
 from hearthline.app.start import DEMO
 from hearthline.core.bench.heat_placing import moved_to, placed, with_line
 from hearthline.core.bench.heat_trying import PITCH, THICKNESS, tried
-from hearthline.core.bench.run import solve_point
+from hearthline.core.bench.run import run_bench, solve_point
 from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.job import Job
 from hearthline.core.engine.periodic.lanes import balance
@@ -132,3 +132,17 @@ def test_a_balance_with_its_temperatures_is_that_at_its_temperatures():
     here, there = settled.states[0].balanced.phasors, alone.states[0].balanced.phasors
     size = np.abs(there).max(axis=0)
     assert (np.abs(here - there).max(axis=0) <= 1e-5 * size + 1e-8).all()
+
+
+def test_what_is_hotter_than_its_models_is_named():
+    """With its finger, in a note of the run; a kit that says nothing of it is not asked."""
+    one = snapshot("pa_868_bench-hot")
+    assert one.kit.models.hottest == 150.0
+    lines = tuple(line for line in one.bench.analyses if line.kind == "point")
+    bare = replace(one.bench, analyses=lines or one.bench.analyses[:1], watches=(), readings=(), specifications=())
+    for hottest, said in ((60.0, True), (150.0, False), (None, False)):
+        kit = replace(one.kit, models=replace(one.kit.models, hottest=hottest))
+        run = run_bench(replace(one, bench=bare, kit=kit))
+        words = [note for note in run.notes if "its models are for up to 60 °C" in note]
+        assert bool(words) == said
+        assert not said or "x1.m2 reaches" in words[0]

@@ -26,11 +26,11 @@ def warm(plan: Ask, piece: Piece, system: System) -> Piece:
     return told(heating, piece, system)
 
 
-def followed(plan: Ask, march: March, data: Dataset) -> Dataset:
-    """A course in time with its temperatures, where these follow in time."""
+def followed(plan: Ask, march: March, data: Dataset) -> tuple[Dataset, tuple[str, ...]]:
+    """A course in time with its temperatures, where these follow in time, and what a person must know of them."""
     heating, system = plan.circuit.heating, march.system
     if heating is None or not heating.moves(system):
-        return data
+        return data, ()
     columns = {k: place for place, k in enumerate(march.unknowns)}
     shape = data.points.shape if data.ragged else (data.lanes, data.width)
     rows = np.full((*shape, len(columns)), np.nan)
@@ -39,7 +39,7 @@ def followed(plan: Ask, march: March, data: Dataset) -> Dataset:
     ambient = np.repeat(kelvin(system.lanes.celsius), shape[1])
     found = heating.along(system, rows.reshape(-1, len(columns)), columns, ambient)
     curves, units = heating.curves(found, lambda values: values.reshape(shape))
-    return replace(data, curves={**data.curves, **curves}, units={**data.units, **units})
+    return replace(data, curves={**data.curves, **curves}, units={**data.units, **units}), heating.beyond(found.peaks)
 
 
 def told(heating: Heating, piece: Piece, system: System, points: int = 1) -> Piece:
@@ -63,7 +63,8 @@ def told(heating: Heating, piece: Piece, system: System, points: int = 1) -> Pie
     outcomes = np.where(away, int(Outcome.NO_CONVERGENCE), data.outcomes)
     done = piece.with_data(curves=kept, units={**data.units, **units}, outcomes=outcomes)
     failures = {**piece.failures, **{lane // points: why for lane, why in found.failures.items()}}
-    return replace(done, log=(*piece.log, *heating.said(system)), failures=failures)
+    notes = (*piece.notes, *heating.beyond(found.peaks))
+    return replace(done, log=(*piece.log, *heating.said(system)), failures=failures, notes=notes)
 
 
 def _cold(heating: Heating, piece: Piece, system: System) -> Piece:

@@ -111,8 +111,10 @@ class Transient(AnalysisKind):
         def stream(job: Job, keeper: Keeper | None) -> Piece:
             march = transient(system, times, plan.circuit.tolerances, unknowns, variables, job, keeper)
             failures = {lane: march.failure(lane) for lane in march.failed_lanes}
-            data, log, notes = followed(plan, march, dataset_of(march)), tuple(march.log()), tuple(march.notes())
-            return Piece(data, log, failures, march.seconds, notes, _counts(march))
+            data, notes = followed(plan, march, dataset_of(march))
+            return Piece(
+                data, tuple(march.log()), failures, march.seconds, (*march.notes(), *notes), _counts(march)
+            )  # fmt: skip
 
         return Lowered(system, 0.0, lambda job: stream(job, None), stream)
 

@@ -227,6 +227,21 @@ class Heating:
             said.append(f"what lies behind the die follows with up to {slowest}, {off}")
         return tuple(said)
 
+    def beyond(self, peaks: np.ndarray) -> tuple[str, ...]:
+        """Of peaks of fingers (..., fingers) [°C], which part is hotter than models are for, and where."""
+        hottest = self.models.hottest
+        each = np.nan_to_num(peaks.reshape(-1, peaks.shape[-1]), nan=-np.inf).max(axis=0)
+        if hottest is None or not (each > hottest).any():
+            return ()
+        finger = int(np.argmax(each))
+        owner = int(self.plan.owners[finger])
+        number = finger - int(np.flatnonzero(self.plan.owners == owner)[0]) + 1
+        part = self.plan.parts[owner]
+        words = (
+            f"{part} reaches {each[finger]:.4g} °C in its finger {number}; its models are for up to {hottest:.4g} °C"
+        )
+        return (f"{words}, and say little beyond that",)
+
     def unknowns(self, system: System) -> list[int]:
         """Those that temperatures are told from, where they follow in time."""
         return [k for k, one in enumerate(system.unknowns) if HEAT in one.name]

@@ -13,6 +13,7 @@ from hearthline.core.errors import FileError, QuantityError
 from hearthline.core.formats.deck.flatten import template
 from hearthline.core.formats.deck.reader import read_models, sections
 from hearthline.core.formats.toml_table import Table, read_toml, read_version
+from hearthline.core.formats.typed_numbers import number
 from hearthline.core.models.module import Module
 from hearthline.core.models.veriloga.compiler import compile_file
 from hearthline.core.process.kit import KitDevice, ProcessKit, Statistics
@@ -60,10 +61,15 @@ def read_kit(folder: Path) -> ProcessKit:
     devices = [_device(item, corners) for item in table.tables("devices")]
     kit = ProcessKit(
         table.string("name"), table.string("title"), {device.name: device for device in devices},
-        ModelSet(corners, variants), table.string("note", ""), _statistics(table, devices), str(path),
+        ModelSet(corners, variants, _hottest(table)), table.string("note", ""), _statistics(table, devices), str(path),
     )  # fmt: skip
     table.done()
     return kit
+
+
+def _hottest(table: Table) -> float | None:
+    """Up to which temperature models hold [°C], where the kit says so."""
+    return number(table, "hottest") if table.has("hottest") else None
 
 
 def _file(table: Table, key: str, name: str) -> str:

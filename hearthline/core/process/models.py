@@ -55,10 +55,12 @@ def _texts(values: Mapping[str, Expression]) -> str:
 @dataclass(frozen=True)
 class ModelSet:
     """All corners of a process; a deck without corners has the single one `""`. `variants` are sections for some of the
-    devices, by the kind of thing they vary: `ss+r_slow` is corner ss with the cards of r_slow."""
+    devices, by the kind of thing they vary: `ss+r_slow` is corner ss with the cards of r_slow. They are for temperatures up to
+    `hottest` [°C], where that is told."""
 
     corners: Mapping[str, Corner]
     variants: Mapping[str, Mapping[str, Corner]] = field(default_factory=dict)
+    hottest: float | None = None
 
     def corner(self, name: str) -> Corner:
         """The corner of that name, with its variants; CircuitError listing the known ones."""
