@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from hearthline.core.errors import QuantityError
-from hearthline.core.fields.box import Span
 from hearthline.core.formats.toml_table import Table
 from hearthline.core.quantity import read
+
+if TYPE_CHECKING:
+    from hearthline.core.fields.box import Span
 
 
 def span(table: Table) -> Span:
     """Frequencies of a sweep: from, to, points. Raises FileError."""
+    from hearthline.core.fields.box import Span  # who only reads numbers does without fields
+
     low, high = positive(table, "from"), positive(table, "to")
     points = whole(table, "points", "201")
     if high <= low and points > 1:
