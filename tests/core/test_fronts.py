@@ -47,6 +47,23 @@ def test_factors_solve(shape, seed, lossy, small):
             assert np.linalg.norm(factors.solve(one) - np.linalg.solve(dense, one)) <= size
 
 
+def test_halves_that_do_not_touch(monkeypatch):
+    """What joins them has no unknowns of its own, and passes on what they leave."""
+    places = np.indices((24, 12, 2)).reshape(3, -1).T
+    matrix = meshed((24, 12, 2), 3, False).tolil()
+    left = places[:, 0] < 10  # below the first cut, whose lower part falls in two
+    for low, high in ((places[:, 1] < 6, places[:, 1] >= 6), (places[:, 1] >= 6, places[:, 1] < 6)):
+        matrix[np.ix_(np.flatnonzero(left & low), np.flatnonzero(left & high))] = 0.0
+    matrix = csr_array(matrix)
+    matrix.eliminate_zeros()
+    monkeypatch.setattr(fronts, "SMALL", 20)
+    division = Division(matrix, places)
+    assert any(len(one.own) == 0 and len(one.above) for one in division.pieces)
+    right = np.random.default_rng(4).standard_normal((len(places), 3))
+    found = Factors(matrix, division).solve(right)
+    np.testing.assert_allclose(matrix @ found, right, atol=1e-8)
+
+
 @given(st.integers(20, 60), st.integers(1, 4), st.integers(0, 999))
 def test_lanczos_finds_what_is_alike(size, alike, seed):
     """As often as it is there."""

@@ -223,7 +223,7 @@ class Heating:
         said = [f"heat follows with {len(found.times)} time constants from {first} to {last}, {within}"]
         if behind:
             slowest = write(float(found.through.times.max()), "s", 3)
-            off = f"within {100.0 * found.through.error:.2g} % of a slab's at any frequency"
+            off = f"within {100.0 * found.through.error:.2g} % of the exact line at any frequency"
             said.append(f"what lies behind the die follows with up to {slowest}, {off}")
         return tuple(said)
 

@@ -54,6 +54,8 @@ def _up(fronts, numbers, first, last, found, more, room):
     for group in range(found.shape[0]):
         for k in range(first, last):
             count, begin = fronts.owns[k], fronts.begins[k]
+            if count == 0:  # it only joins two that do not touch
+                continue
             for i in range(count):
                 at = fronts.every[begin + i]
                 for c in range(SIDES):

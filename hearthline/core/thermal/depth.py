@@ -23,9 +23,11 @@ LOOKED = 60
 
 
 class Depth(Protocol):
-    """Along the depth of a die: its slowest decay λ [1/m²]."""
+    """Along the depth of a die; decays by their λ [1/m²]."""
 
-    slowest: float
+    @property
+    def slowest(self) -> float:
+        """Of all."""
 
     def upto(self, gamma2: np.ndarray, edge: float) -> np.ndarray:
         """What decays up to an edge [1/m²] take of what is shown at rest [m], and that over λ each [m³] (2, terms, terms)."""
@@ -93,7 +95,7 @@ class Layered:
     [m]."""
 
     def __init__(self, die: Die, finest: float, behind: float = 0.0):
-        self.die, self.behind = die, behind
+        self.behind = behind
         own = [(die.thickness, 1.0, 1.0)]
         own += [(d, k / die.conductivity, c / die.capacity) for d, k, c in die.layers]
         self.layers = tuple(own)
@@ -101,7 +103,16 @@ class Layered:
         self.steps, self.conducts, self.holds = self._cells(FIRST / finest)
         first = float(np.pi / max(die.length, die.width)) ** 2
         self._grid = np.concatenate([[0.0], np.geomspace(0.5 * first, (40.0 * finest) ** 2, LOOKED)])
-        self.slowest = float(self.decays[0][0].min())
+
+    @property
+    def slowest(self) -> float:
+        """Of the mean over the plane."""
+        return float(self.of_mean[0].min())
+
+    @cached_property
+    def of_mean(self) -> tuple[np.ndarray, np.ndarray]:
+        """λ of the mean over the plane, and what each takes at rest times λ, rising."""
+        return self._decays_at(0.0)
 
     def _cells(self, first: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Their steps [m], conductivities and capacities over the die's."""
@@ -121,7 +132,10 @@ class Layered:
 
     @cached_property
     def decays(self) -> list[tuple[np.ndarray, np.ndarray]]:
-        """λ and what each takes at rest times λ, for each γ that is looked at."""
+        """The same for each γ that is looked at."""
+        return [self._decays_at(float(gamma2)) for gamma2 in self._grid]
+
+    def _decays_at(self, gamma2: float) -> tuple[np.ndarray, np.ndarray]:
         from scipy.linalg import eigh_tridiagonal
 
         half = 0.5 * self.steps / self.conducts
@@ -131,12 +145,9 @@ class Layered:
         middle[1:] += links
         middle[-1] += 1.0 / (half[-1] + self.behind)
         root = np.sqrt(self.holds * self.steps)
-        found = []
-        for gamma2 in self._grid:
-            diagonal = (middle + gamma2 * self.conducts * self.steps) / root**2
-            rates, ways = eigh_tridiagonal(diagonal, -links / (root[:-1] * root[1:]))
-            found.append((rates, (ways[0] / root[0]) ** 2))
-        return found
+        diagonal = (middle + gamma2 * self.conducts * self.steps) / root**2
+        rates, ways = eigh_tridiagonal(diagonal, -links / (root[:-1] * root[1:]))
+        return rates, (ways[0] / root[0]) ** 2
 
     def upto(self, gamma2: np.ndarray, edge: float) -> np.ndarray:
         """By finite volumes."""

@@ -34,44 +34,51 @@ def through(die: Die) -> Through:
     behind = die.resistance * die.conductivity * die.length * die.width
     if not behind:
         return Through(np.zeros(0), np.zeros(0))
-    first, rate, moment = _layered(die, behind) if die.layers else _alone(die.thickness, behind)
+    slab = _Layers(die, behind) if die.layers else _Slab(die.thickness, behind)
+    first, rate, moment = slab.first, slab.rate, slab.moment
     second = (1.0 - first) / (moment - first / rate)
     rates = np.array([rate, second if second > 0.0 else 3.0 * rate])
     weights = np.array([first, 1.0 - first])
     shifts = 1j * np.geomspace(1e-3 * rates.min(), 1e3 * rates.max(), PROBED)
-    exact = np.array([_shown(die, behind, one) for one in shifts])
+    exact = np.array([slab.at(one) for one in shifts])
     made = (weights / (1.0 + shifts[:, None] / rates)).sum(axis=1)
     error = float(np.abs(made - exact).max())
     return Through(die.capacity / die.conductivity / rates, weights, error)
 
 
-def _alone(depth: float, behind: float) -> tuple[float, float, float]:
-    """Of a slab: what its slowest decay takes, λ of that [1/m²], and the whole over λ [m²]."""
-    x = _root(depth / behind)
-    norm = 0.5 * depth + 0.25 * depth * np.sin(2.0 * x) / x
-    return float(depth**2 / (norm * x**2) / behind), (x / depth) ** 2, depth**2 + behind * depth
+class _Slab:
+    """A die alone: what its slowest decay takes, λ of that [1/m²], and of the whole what it is over λ [m²]."""
+
+    def __init__(self, depth: float, behind: float):
+        self.depth, self.behind = depth, behind
+        x = _root(depth / behind)
+        norm = 0.5 * depth + 0.25 * depth * np.sin(2.0 * x) / x
+        self.first, self.rate = float(depth**2 / (norm * x**2) / behind), (x / depth) ** 2
+        self.moment = depth**2 + behind * depth
+
+    def at(self, shift: complex) -> complex:
+        """F, where s c / k is `shift`."""
+        kappa = np.sqrt(shift)
+        if abs(kappa.real * self.depth) > 300.0:
+            return 0j
+        reached = np.tanh(kappa * self.depth)
+        return complex(1.0 / (np.cosh(kappa * self.depth) ** 2 * (1.0 + self.behind * kappa * reached)))
 
 
-def _layered(die: Die, behind: float) -> tuple[float, float, float]:
-    """The same over layers."""
-    finest = FINEST / die.thickness
-    with_it, without, zero = Layered(die, finest, behind), Layered(die, finest), np.zeros((1, 1))
-    rates, shares = with_it.decays[0]
-    moment = float((with_it.slope(zero) - without.slope(zero))[0, 0]) / behind
-    return float(shares[0] / rates[0] / behind), float(rates[0]), moment
+class _Layers:
+    """The same over layers: by what they show with the resistance and without."""
 
+    def __init__(self, die: Die, behind: float):
+        self.behind, finest = behind, FINEST / die.thickness
+        self._both = Layered(die, finest, behind), Layered(die, finest)
+        (rates, shares), (bare_rates, bare_shares) = (one.of_mean for one in self._both)
+        self.first, self.rate = float(shares[0] / rates[0] / behind), float(rates[0])
+        self.moment = float((shares / rates**2).sum() - (bare_shares / bare_rates**2).sum()) / behind
 
-def _shown(die: Die, behind: float, shift: complex) -> complex:
-    """F, where s c / k is `shift`."""
-    if die.layers:
-        both = (Layered(die, FINEST / die.thickness, one).at(np.zeros((1, 1)), shift)[0, 0] for one in (behind, 0.0))
-        more, less = both
-        return complex((more - less) / behind)
-    kappa = np.sqrt(shift)
-    if abs(kappa.real * die.thickness) > 300.0:
-        return 0j
-    reached = np.tanh(kappa * die.thickness)
-    return complex(1.0 / (np.cosh(kappa * die.thickness) ** 2 * (1.0 + behind * kappa * reached)))
+    def at(self, shift: complex) -> complex:
+        """F, where s c / k is `shift`."""
+        more, less = (one.at(np.zeros((1, 1)), shift)[0, 0] for one in self._both)
+        return complex((more - less) / self.behind)
 
 
 def _root(ratio: float) -> float:

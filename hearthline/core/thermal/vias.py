@@ -52,9 +52,10 @@ class Columns:
         rows, columns = shape
         x = cosine_means(self.die.length, self.tiles[:, 0], self.tiles[:, 2], rows)
         y = cosine_means(self.die.width, self.tiles[:, 1], self.tiles[:, 3], columns)
-        line, found = _line(self.die, self.depths.tobytes(), rows, columns), np.zeros(shape)
-        for place, each in enumerate(self.flows(boxes) @ powers):
-            found += line.from_top(place) * ((x * each[:, None]).T @ y)
+        found = np.zeros(shape)
+        weights = _from_top(self.die, self.depths.tobytes(), rows, columns)
+        for weight, each in zip(weights, self.flows(boxes) @ powers, strict=True):
+            found += weight * ((x * each[:, None]).T @ y)
         return found
 
     @cached_property
@@ -64,20 +65,20 @@ class Columns:
         return np.asarray(-extra @ np.linalg.inv(np.eye(len(own)) + own @ extra))
 
     @cached_property
-    def _line(self) -> _Line:
-        return _line(self.die, self.depths.tobytes(), *terms_of(self.die, self.tiles, FINE))
+    def _terms(self) -> tuple[int, int]:
+        return terms_of(self.die, self.tiles, FINE)
 
     def _at_top(self, targets: np.ndarray) -> np.ndarray:
         """Rise of targets at the top by heat in cells of each depth (depths, targets, tiles) [1/m]."""
-        weights = (self._line.from_top(place) for place in range(DEEP + 1))
+        weights = _from_top(self.die, self.depths.tobytes(), *self._terms)
         return np.stack([between(self.die, targets, self.tiles, one) for one in weights])
 
     @property
     def _own(self) -> np.ndarray:
         """Rise of each cell by heat in every other (cells, cells) [1/m]."""
         die, tiles = self.die, self.tiles
-        line = self._line
-        rows, columns = line.gamma.shape
+        rows, columns = self._terms
+        line = _Line(die, self.depths, rows, columns)
         sides_x, kind_x = np.unique(tiles[:, ::2], axis=0, return_inverse=True)
         sides_y, kind_y = np.unique(tiles[:, 1::2], axis=0, return_inverse=True)
         x = cosine_means(die.length, sides_x[:, 0], sides_x[:, 1], rows)
@@ -125,19 +126,21 @@ def columns_of(die: Die, vias: tuple[Via, ...]) -> Columns:
     return Columns(die, vias)
 
 
-@lru_cache(maxsize=2)
-def _line(die: Die, depths: bytes, rows: int, columns: int) -> _Line:
-    return _Line(die, np.frombuffer(depths), rows, columns)
+@lru_cache(maxsize=4)
+def _from_top(die: Die, depths: bytes, rows: int, columns: int) -> tuple[np.ndarray, ...]:
+    """Rise of the top by heat at each depth; the line that they are of is six times as large, and let go."""
+    line = _Line(die, np.frombuffer(depths), rows, columns)
+    return tuple(line.from_top(place) for place in range(DEEP + 1))
 
 
 class _Line:
     """Depths of the die as a line, for each mode: the cells between `depths`, and the back as one more."""
 
     def __init__(self, die: Die, depths: np.ndarray, rows: int, columns: int):
-        self.die, self.gamma = die, gammas(die, rows, columns)
-        self.behind = below(die, self.gamma)
+        self.die = die
+        g = gammas(die, rows, columns)
+        self.behind = below(die, g)
         self.begins, self.ends = np.append(depths[:-1], depths[-1]), np.append(depths[1:], depths[-1])
-        g = self.gamma.copy()
         g[0, 0] = 1.0  # told apart below
         self._g, self._z = g, self.behind * g
         self._from_top, self._from_back = ([np.exp(-g * one) for one in some] for some in (depths, depths[-1] - depths))
