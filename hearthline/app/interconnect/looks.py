@@ -6,9 +6,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout
 
 from hearthline.app.interconnect.cards import lines_card, substrate_card, wires_card
+from hearthline.app.interconnect.drawing import Drawing
 from hearthline.app.interconnect.section_drawing import SectionDrawing
 from hearthline.app.interconnect.substrate_drawing import SubstrateDrawing
 from hearthline.app.interconnect.wires_drawing import WiresDrawing
@@ -71,7 +72,7 @@ class Look:
 
     name: str
     called: str
-    drawing: Callable[[], Any]
+    drawing: Callable[[], Drawing]
     card: Callable[[QVBoxLayout, Any], None]
     new: str
 
@@ -84,7 +85,7 @@ LOOKS: Mapping[str, Look] = registry("look", [
 """One for each of `interconnects.DESCRIPTIONS`."""
 
 
-def drawings() -> dict[str, QWidget]:
+def drawings() -> dict[str, Drawing]:
     """One of each kind, hidden."""
     found = {name: look.drawing() for name, look in LOOKS.items()}
     for one in found.values():

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
-from PyQt6.QtWidgets import QWidget
 
+from hearthline.app.interconnect.drawing import Drawing
 from hearthline.app.interconnect.scale import Scale
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.fields.lines.section import Conductor, Section
+from hearthline.core.fields.lines.section import Conductor
 from hearthline.core.quantity import write
 
 MARGIN, FOOT = 14.0, 16.0
@@ -19,20 +19,11 @@ AIR = 0.5
 """Of the highest thing, that is shown above it; and beside the outermost."""
 
 
-class SectionDrawing(QWidget):
+class SectionDrawing(Drawing):
     """Shows one; nothing where there is none."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.thing: Section | None = None
-        self.setFixedHeight(170)
-        self.setAccessibleName("cross-section")
-        theme.changed.connect(self.update)
-
-    def show_thing(self, thing: Section) -> None:
-        """Another one."""
-        self.thing = thing
-        self.update()
+        super().__init__("cross-section", 170)
 
     def _box(self, one: Conductor) -> tuple[float, float, float, float]:
         r = one.radius

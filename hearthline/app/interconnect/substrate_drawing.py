@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QWidget
 
+from hearthline.app.interconnect.drawing import Drawing
 from hearthline.app.interconnect.scale import Scale
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
@@ -17,20 +17,11 @@ LEAST = 20.0
 """Pixels of a layer at least, for its words: thicknesses are not to scale among each other."""
 
 
-class SubstrateDrawing(QWidget):
+class SubstrateDrawing(Drawing):
     """Shows one; nothing where there is none."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.thing: Substrate | None = None
-        self.setFixedHeight(190)
-        self.setAccessibleName("substrate")
-        theme.changed.connect(self.update)
-
-    def show_thing(self, thing: Substrate) -> None:
-        """Another one."""
-        self.thing = thing
-        self.update()
+        super().__init__("substrate", 190)
 
     def paintEvent(self, event) -> None:
         """From above at the left, from the side at the right."""

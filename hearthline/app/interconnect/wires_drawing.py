@@ -5,32 +5,22 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
 
+from hearthline.app.interconnect.drawing import Drawing
 from hearthline.app.interconnect.scale import Scale
 from hearthline.app.theme.fonts import figure_font, text_font
 from hearthline.app.theme.theme import theme
-from hearthline.core.fields.wires.n_port import Wire
 
 MARGIN, HEAD, THINNEST = 18.0, 18.0, 1.6
 SIDES = (("from above", 0, 1), ("from the side", 0, 2))
 """Words, and which axes lie to the right and up."""
 
 
-class WiresDrawing(QWidget):
+class WiresDrawing(Drawing):
     """Shows some; nothing where there are none."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.thing: tuple[Wire, ...] = ()
-        self.setFixedHeight(170)
-        self.setAccessibleName("wires")
-        theme.changed.connect(self.update)
-
-    def show_thing(self, thing: tuple[Wire, ...]) -> None:
-        """Others."""
-        self.thing = thing
-        self.update()
+        super().__init__("wires", 170)
 
     def paintEvent(self, event) -> None:
         """Both sides beside each other, at one scale each."""
