@@ -16,6 +16,7 @@ from hearthline.core.models.signature import (
     CHARGE,
     CURRENT,
     NOISE,
+    PREPARE,
     READOUT,
     SCALE,
     SETTINGS,
@@ -46,6 +47,46 @@ class At:
     noise: dict[str, tuple[float, float]]
 
 
+@dataclass(frozen=True)
+class Stretches:
+    """What a kernel writes of several instances, a row for each, and how many it says were limited."""
+
+    memory: np.ndarray
+    current: np.ndarray
+    conductance: np.ndarray
+    charge: np.ndarray
+    capacitance: np.ndarray
+    readout: np.ndarray
+    noise: np.ndarray
+    limited: int
+
+
+def evaluated(
+    module: Module, values: np.ndarray, unknowns: np.ndarray, wants: int, mode: float = TRUST, static: bool = True,
+    memory: np.ndarray | None = None,
+) -> Stretches:  # fmt: skip
+    """One call of a module's kernel for instances with values (instances, values) between unknowns (instances, terminals)."""
+    m, count = module, len(values)
+    width = len(m.terminals)
+    said = sum(1 + s.arguments for s in m.said if s.by_solution)
+    sizes = lengths(
+        count, width, m.values, m.memory, len(m.conductance), len(m.capacitance), len(m.readouts) + said, len(m.noise),
+        m.abreast,
+    )  # fmt: skip
+    starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
+    work = np.zeros(starts[-1])
+    work[SCALE], work[START_MODE], work[STATIC] = 1.0, mode, float(static)
+    stretch = [work[a:b] for a, b in pairwise(starts)]
+    stretch[0][:], stretch[1][:] = unknowns.ravel(), values.ravel()
+    if memory is not None:
+        stretch[2][:] = memory.ravel()
+    span = np.array([count, 0, *starts[1:10]])
+    nodes = np.arange(starts[0], starts[0] + width * count, dtype=np.int32)
+    assert evaluate(m.address, PREPARE, span, nodes, work) == 0
+    limited = evaluate(m.address, wants, span, nodes, work)
+    return Stretches(*(one.reshape(count, -1) for one in stretch[2:9]), limited)
+
+
 class Device:
     """One instance of a module with its parameters."""
 
@@ -64,27 +105,16 @@ class Device:
         carry nothing, and the device is between its inner ones."""
         m = self.module
         width = len(m.terminals)
-        sizes = lengths(width, m.values, m.memory, len(m.conductance), len(m.capacitance), self._readouts, len(m.noise))
-        starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
-        work = np.zeros(starts[-1])
-        work[SCALE], work[START_MODE], work[STATIC] = 1.0, TRUST, float(self.static)
-        work[starts[0] : starts[0] + len(unknowns)] = unknowns
-        work[starts[1] : starts[2]] = self.values[0]
-        span = np.array([1, 0, *starts[1:9]])
-        nodes = np.arange(starts[0], starts[0] + width, dtype=np.int32)
-        assert evaluate(m.address, CURRENT | CHARGE | READOUT | NOISE, span, nodes, work) == 0
-        stretch = [work[a:b] for a, b in pairwise(starts)]
-        readout = {r.name: float(v) for r, v in zip(m.readouts, stretch[7], strict=False)}
-        noise = {n.name: tuple(stretch[8][2 * k : 2 * k + 2]) for k, n in enumerate(m.noise)}
+        given = np.zeros((1, width))
+        given[0, : len(unknowns)] = unknowns
+        found = evaluated(m, self.values, given, CURRENT | CHARGE | READOUT | NOISE, static=self.static)
+        assert found.limited == 0
+        readout = {r.name: float(v) for r, v in zip(m.readouts, found.readout[0], strict=False)}
+        noise = {n.name: tuple(found.noise[0, 2 * k : 2 * k + 2]) for k, n in enumerate(m.noise)}
         return At(
-            stretch[3], _matrix(width, m.conductance, stretch[4]), stretch[5], _matrix(width, m.capacitance, stretch[6]), readout,
-            noise,
+            found.current[0], _matrix(width, m.conductance, found.conductance[0]), found.charge[0],
+            _matrix(width, m.capacitance, found.capacitance[0]), readout, noise,
         )  # fmt: skip
-
-    @property
-    def _readouts(self) -> int:
-        said = sum(1 + s.arguments for s in self.module.said if s.by_solution)
-        return len(self.module.readouts) + said
 
 
 def _matrix(width: int, pattern, entries: np.ndarray) -> np.ndarray:

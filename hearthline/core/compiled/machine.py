@@ -29,6 +29,13 @@ def processor() -> str:
     return f"{llvm.llvm_version_info} {llvm.get_host_cpu_name()} {llvm.get_host_cpu_features().flatten()}"
 
 
+@cache
+def has_vectors() -> bool:
+    """Whether this processor multiplies and adds whole vectors of numbers."""
+    features = llvm.get_host_cpu_features()
+    return bool(features.get("avx2") and features.get("fma"))
+
+
 def to_object(text: str) -> bytes:
     """Machine code of a text in LLVM's language."""
     with _LOCK:
@@ -37,7 +44,14 @@ def to_object(text: str) -> bytes:
         module.triple, module.data_layout = machine.triple, str(machine.target_data)
         module.verify()
         builder = llvm.create_pass_builder(machine, llvm.create_pipeline_tuning_options(speed_level=2))
-        builder.getModulePassManager().run(module, builder)
+        passes = llvm.create_new_module_pass_manager()
+        # values come computed once and in order: what else LLVM would look for is not there, and looking takes most of the time
+        passes.add_always_inliner_pass()
+        passes.add_global_dead_code_eliminate_pass()
+        passes.add_sroa_pass()
+        passes.add_simplify_cfg_pass()
+        passes.add_dead_code_elimination_pass()
+        passes.run(module, builder)
         return machine.emit_object(module)
 
 

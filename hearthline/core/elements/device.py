@@ -114,6 +114,7 @@ class DeviceKind:
     poles: tuple[complex, ...] = ()
 
     memory = 0
+    abreast = 0
     noise = 0
 
     def __reduce__(self) -> tuple[Callable, tuple]:

@@ -16,6 +16,7 @@ from hearthline.core.engine.newton import (
     UNBALANCED,
     evaluate,
     newton,
+    take_values,
 )  # fmt: skip
 from hearthline.core.engine.pointers import copy, pointer, put
 from hearthline.core.engine.worker import (
@@ -103,7 +104,7 @@ def run_lanes(
     neighbour = np.zeros(size)
     has_neighbour = False
     for lane in lanes:
-        copy(worker.values, pointer(values[lane], 0), worker.value_count)
+        take_values(worker, pointer(values[lane], 0))
         copy(worker.held_at, pointer(held[lane], 0), worker.held_count)
         copy(worker.x, pointer(neighbour if has_neighbour else guesses[lane], 0), size)
         worker.setting[START_MODE] = TRUST if has_neighbour or _any(guesses[lane]) else START

@@ -56,6 +56,11 @@ class ModuleKind:
         return self.module.values
 
     @property
+    def abreast(self) -> int:
+        """Numbers of each instance that stand in lanes too."""
+        return self.module.abreast
+
+    @property
     def memory(self) -> int:
         """Numbers that limiting remembers for each instance."""
         return self.module.memory

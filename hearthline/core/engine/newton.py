@@ -27,7 +27,7 @@ from hearthline.core.engine.worker import (
 )  # fmt: skip
 from hearthline.core.models.calling import call_kernel
 from hearthline.core.models.layout import SPAN_BYTES
-from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, START_MODE
+from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, PREPARE, START_MODE
 from hearthline.core.outcome import Outcome
 
 ROUNDING = 1e-14
@@ -61,6 +61,13 @@ def evaluate(worker, wants):
     for g in range(worker.groups):
         limited += call_kernel(worker.kernels[g], wants, worker.spans + g * SPAN_BYTES, worker.nodes, worker.work)
     return limited
+
+
+@inner
+def take_values(worker, values):
+    """The numbers of all devices in a lane; kernels make of them what they need before they are evaluated."""
+    copy(worker.values, values, worker.value_count)
+    evaluate(worker, PREPARE)
 
 
 @inner

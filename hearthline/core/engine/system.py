@@ -23,11 +23,12 @@ from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.on_die import HEAT, OnDie
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.recall import Recall
+from hearthline.core.engine.side_by_side import SideBySide, lengths_of, side_by_side
 from hearthline.core.engine.transient.waves import WaveInLanes
-from hearthline.core.engine.worker import NOISE_PLACE, VALUE_PLACE, CircuitArrays
+from hearthline.core.engine.worker import END_PLACE, VALUE_PLACE, CircuitArrays
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.expression import Expression
-from hearthline.core.models.layout import COUNT, lengths
+from hearthline.core.models.layout import COUNT
 from hearthline.core.models.module import Module
 from hearthline.core.models.signature import SETTINGS
 from hearthline.core.process.models import ModelSet
@@ -207,6 +208,11 @@ class System:
         )  # fmt: skip
         return Matrix(pattern, circuit)
 
+    @cached_property
+    def copies(self) -> SideBySide:
+        """Several of it side by side, as it is in time."""
+        return side_by_side(self.kinds, [int(span[COUNT]) for span in self.spans], self.dynamic.circuit)
+
     @property
     def _charged(self) -> np.ndarray:
         """Of each terminal of each instance whether there may be a charge."""
@@ -349,15 +355,15 @@ class _Layout:
 
     def _places(self) -> np.ndarray:
         """Where each stretch of the work array begins, and its end; see `signature`."""
-        each = np.sum([len(items) * np.array(_lengths(kind)) for kind, items in self.groups], axis=0)
+        each = np.sum([lengths_of(kind, len(items)) for kind, items in self.groups], axis=0)
         return np.concatenate([[0, SETTINGS], SETTINGS + np.cumsum([len(self.unknowns) + 1, *each[1:]])])
 
     def _spans(self) -> np.ndarray:
         """How many instances of each model, and where its stretches begin: in `nodes`, then in the work array."""
-        spans, start = [], np.concatenate([[0], self._places()[VALUE_PLACE : NOISE_PLACE + 1]])
+        spans, start = [], np.concatenate([[0], self._places()[VALUE_PLACE:END_PLACE]])
         for kind, items in self.groups:
             spans.append([len(items), *start])
-            start = start + len(items) * np.array(_lengths(kind))
+            start = start + np.array(lengths_of(kind, len(items)))
         return np.array(spans, np.int64)
 
     def _guesses(self, size: int) -> np.ndarray:
@@ -449,12 +455,6 @@ class _Layout:
                 slots[item.name] = position
             position += item.kind.values
         return slots
-
-
-def _lengths(kind: DeviceKind | ModuleKind) -> list[int]:
-    """What one instance takes of `nodes` and of each stretch of the work array behind the unknowns."""
-    conductances, capacitances = len(kind.conductance), len(kind.capacitance)
-    return lengths(kind.width, kind.values, kind.memory, conductances, capacitances, len(kind.readouts), kind.noise)
 
 
 @lru_cache(maxsize=8192)

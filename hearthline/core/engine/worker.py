@@ -24,7 +24,7 @@ net where nothing but an added conductance carried a current."""
 
 (
     SETTING_PLACE, X_PLACE, VALUE_PLACE, MEMORY_PLACE, FLOW_PLACE, SLOPE_PLACE, CHARGE_PLACE, CAPACITANCE_PLACE, READOUT_PLACE,
-    NOISE_PLACE, END_PLACE,
+    NOISE_PLACE, ABREAST_PLACE, END_PLACE,
 ) = PLACE.values()  # fmt: skip
 """Entries of `places`."""
 

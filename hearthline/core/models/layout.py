@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-STRETCHES = ("value", "memory", "current", "conductance", "charge", "capacitance", "readout", "noise")
+STRETCHES = ("value", "memory", "current", "conductance", "charge", "capacitance", "readout", "noise", "abreast")
 """Of the work array behind settings and unknowns, each with a part for every model."""
+
+LANES = 8
+"""Instances that are evaluated at a time, where a model has many values to work out."""
 
 COUNT, NODE0 = 0, 1
 """Entries of a span: how many instances, where the model's stretch of the nodes begins."""
@@ -18,7 +21,10 @@ PLACE = {name: k for k, name in enumerate(("setting", "x", *STRETCHES, "end"))}
 
 
 def lengths(
-    terminals: int, values: int, memory: int, conductances: int, capacitances: int, readouts: int, noise: int
-) -> list[int]:
-    """What one instance takes of the nodes, then of each stretch: a source of noise has a density and an exponent."""
-    return [terminals, values, memory, terminals, conductances, terminals, capacitances, readouts, 2 * noise]
+    count: int, terminals: int, values: int, memory: int, conductances: int, capacitances: int, readouts: int, noise: int,
+    abreast: int,
+) -> list[int]:  # fmt: skip
+    """What `count` instances take of the nodes, then of each stretch: a source of noise has a density and an exponent; of
+    instances that are evaluated abreast, `abreast` numbers stand in lanes, all of which are there."""
+    each = [terminals, values, memory, terminals, conductances, terminals, capacitances, readouts, 2 * noise]
+    return [*(count * one for one in each), -(-count // LANES) * LANES * abreast]

@@ -90,8 +90,9 @@ class Module:
     """A Verilog-A module as the compiler leaves it.
 
     `conductance` and `capacitance` are the (row, column) pairs of terminals whose derivatives can be non-zero, in the order in
-    which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about. `collapsed` is the
-    same module for instances of which every collapse holds: without the inner nets, and faster for it.
+    which the kernel writes them. `checks[k]` is the parameter whose range note k of the setup is about. `abreast` says how
+    many numbers of each instance stand in lanes too. `collapsed` is the same module for instances of which every collapse
+    holds: without the inner nets, and faster for it.
     """
 
     name: str
@@ -103,6 +104,7 @@ class Module:
     strings: tuple[str, ...]
     values: int
     memory: int
+    abreast: int
     conductance: tuple[tuple[int, int], ...]
     capacitance: tuple[tuple[int, int], ...]
     readouts: tuple[ModuleReadout, ...]

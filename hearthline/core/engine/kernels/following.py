@@ -13,7 +13,7 @@ from hearthline.core.compiled.codes import IM, INT, F, I, M, T
 from hearthline.core.compiled.jit import entry
 from hearthline.core.engine.continuation import find_start
 from hearthline.core.engine.drive import keep
-from hearthline.core.engine.newton import SOLVED, evaluate, newton, sum_charges
+from hearthline.core.engine.newton import SOLVED, evaluate, newton, sum_charges, take_values
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.signature import CHARGE, CURRENT, START, START_MODE, STATIC, TIME, TRUST
@@ -27,7 +27,7 @@ def follow(circuit, memory, values, guesses, slot, samples, steps, readouts, kep
     before, rate, now = np.zeros(size), np.zeros(size), np.zeros(size)
     nothing = np.zeros(0, np.int64)
     for lane in range(samples.shape[0]):
-        copy(worker.values, pointer(values[lane], 0), worker.value_count)
+        take_values(worker, pointer(values[lane], 0))
         copy(worker.x, pointer(guesses[lane], 0), size)
         worker.values[slot] = samples[lane, 0]
         worker.setting[STATIC], worker.setting[TIME], worker.setting[START_MODE] = 1.0, 0.0, START

@@ -5,41 +5,75 @@ from __future__ import annotations
 import numpy as np
 
 from hearthline.core.compiled.codes import INT, F, I, M
-from hearthline.core.compiled.jit import entry
-from hearthline.core.engine.newton import ONE, evaluate
-from hearthline.core.engine.pointers import copy, pointer
+from hearthline.core.compiled.jit import entry, inner
+from hearthline.core.engine.newton import ONE, evaluate, take_values
+from hearthline.core.engine.pointers import behind, copy, pointer
+from hearthline.core.engine.side_by_side import COPIES, SIDE_BY_SIDE
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
-from hearthline.core.models.signature import CHARGE, CURRENT, NOISE, START_MODE, STATIC, TRUST
+from hearthline.core.models.signature import CHARGE, CURRENT, NOISE, PREPARE, START_MODE, STATIC, TRUST
 
 
-@entry(CIRCUIT, MEMORY, F, M, M, INT, F, I, M, M, M, M)
-def evaluated_at(circuit, memory, values, points, remembered, mode, limits, flag, flows, charges, slopes, capacitances):
+@inner
+def _spread(target, first, step, copy, source, count):
+    """Puts numbers of one circuit into their places in a copy."""
+    for j in range(np.uint64(count)):
+        target[first[j] + copy * step[j]] = source[j]
+
+
+@inner
+def _sums(target, starts, first, step, copy, source, count):
+    """Adds up what a copy has for each place of the circuit."""
+    for i in range(np.uint64(count)):
+        total = 0.0
+        for p in range(starts[i], starts[i + ONE]):
+            total += source[first[p] + copy * step[p]]
+        target[i] = total
+
+
+@entry(SIDE_BY_SIDE, CIRCUIT, MEMORY, F, M, M, INT, F, I, M, M, M, M)
+def evaluated_at(
+    copies, circuit, memory, values, points, remembered, mode, limits, flag, flows, charges, slopes, capacitances
+):
     """At each of `points` (points, unknowns + 1): sums of currents and of charges by row (points, unknowns + 1), and their
     slopes as values of the matrix's entries (points, entries). `remembered` (points, memory) is what limiting knows of each
-    point, `mode` what to do about limiting. Gives back how many instances were limited."""
-    worker = worker_in(circuit, memory, flag, limits)
-    copy(worker.values, pointer(values, 0), worker.value_count)
-    limited = 0
-    for k in range(points.shape[0]):
+    point, `mode` what to do about limiting. memory is that of the `copies`, which take the points several at a time; copies
+    that are left over take the last one once more. Gives back how many instances were limited in all of them."""
+    worker = worker_in(copies.circuit, memory, flag, limits)
+    count, remembers, size = values.shape[0], remembered.shape[1], copies.size
+    first, step = pointer(copies.value_first, 0), pointer(copies.value_step, 0)
+    memory_first, memory_step = pointer(copies.memory_first, 0), pointer(copies.memory_step, 0)
+    for c in range(COPIES):
+        _spread(worker.values, first, step, np.uint64(c), pointer(values, 0), count)
+    evaluate(worker, PREPARE)
+    limited, entries, last = 0, slopes.shape[1], points.shape[0] - 1
+    for begin in range(0, points.shape[0], COPIES):
         worker.setting[START_MODE], worker.setting[STATIC] = float(mode), 0.0
-        copy(worker.x, pointer(points[k], 0), worker.size)
-        copy(worker.memory, pointer(remembered[k], 0), worker.memory_count)
+        for c in range(COPIES):
+            k = min(begin + c, last)
+            copy(behind(worker.x, c * size), pointer(points[k], 0), size)
+            _spread(worker.memory, memory_first, memory_step, np.uint64(c), pointer(remembered[k], 0), remembers)
         limited += evaluate(worker, CURRENT | CHARGE)
-        copy(pointer(remembered[k], 0), worker.memory, worker.memory_count)
-        for i in range(np.uint64(worker.size)):
-            total, charge = 0.0, 0.0
-            for p in range(worker.row_starts[i], worker.row_starts[i + ONE]):
-                total += worker.current[worker.row_from[p]]
-            for p in range(worker.charge_starts[i], worker.charge_starts[i + ONE]):
-                charge += worker.charge[worker.charge_from[p]]
-            flows[k, i], charges[k, i] = total, charge
-        for e in range(np.uint64(worker.entries - 1)):
-            total, charge = 0.0, 0.0
-            for p in range(worker.entry_starts[e], worker.entry_starts[e + ONE]):
-                total += worker.conductance[worker.entry_from[p]]
-            for p in range(worker.charged_starts[e], worker.charged_starts[e + ONE]):
-                charge += worker.capacitance[worker.charged_from[p]]
-            slopes[k, e], capacitances[k, e] = total, charge
+        for c in range(min(COPIES, points.shape[0] - begin)):
+            k, place = begin + c, np.uint64(c)
+            known = pointer(remembered[k], 0)
+            for j in range(np.uint64(remembers)):
+                known[j] = worker.memory[memory_first[j] + place * memory_step[j]]
+            _sums(
+                pointer(flows[k], 0), pointer(circuit.row_starts, 0), pointer(copies.row_first, 0),
+                pointer(copies.row_step, 0), place, worker.current, size,
+            )  # fmt: skip
+            _sums(
+                pointer(charges[k], 0), pointer(circuit.charge_starts, 0), pointer(copies.charge_first, 0),
+                pointer(copies.charge_step, 0), place, worker.charge, size,
+            )  # fmt: skip
+            _sums(
+                pointer(slopes[k], 0), pointer(circuit.entry_starts, 0), pointer(copies.entry_first, 0),
+                pointer(copies.entry_step, 0), place, worker.conductance, entries,
+            )  # fmt: skip
+            _sums(
+                pointer(capacitances[k], 0), pointer(circuit.charged_starts, 0), pointer(copies.charged_first, 0),
+                pointer(copies.charged_step, 0), place, worker.capacitance, entries,
+            )  # fmt: skip
     return limited
 
 
@@ -48,7 +82,7 @@ def noise_at(circuit, memory, values, points, limits, out):
     """Density at 1 Hz and exponent of each source of the kernels at each of `points`: out (points, 2 sources)."""
     flag = np.zeros(1, np.int64)
     worker = worker_in(circuit, memory, flag, limits)
-    copy(worker.values, pointer(values, 0), worker.value_count)
+    take_values(worker, pointer(values, 0))
     for k in range(points.shape[0]):
         worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
         copy(worker.x, pointer(points[k], 0), worker.size)

@@ -6,7 +6,7 @@ import numpy as np
 
 from hearthline.core.compiled.codes import F, I, M
 from hearthline.core.compiled.jit import entry
-from hearthline.core.engine.newton import evaluate
+from hearthline.core.engine.newton import evaluate, take_values
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.signature import CURRENT, START_MODE, STATIC, TRUST
@@ -19,7 +19,7 @@ def power_at(circuit, memory, values, points, begins, nodes, counts, out, limits
     instances)."""
     flag = np.zeros(1, np.int64)
     worker = worker_in(circuit, memory, flag, limits)
-    copy(worker.values, pointer(values, 0), worker.value_count)
+    take_values(worker, pointer(values, 0))
     for k in range(points.shape[0]):
         worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
         copy(worker.x, pointer(points[k], 0), worker.size)

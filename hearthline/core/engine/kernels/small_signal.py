@@ -15,7 +15,7 @@ from hearthline.core.compiled.codes import IM, INT, ZM, ZT, F, I, M, U, Z, recor
 from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.linear.sparse import LuRoom
-from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate
+from hearthline.core.engine.newton import SINGULAR, SOLVED, STOPPED, evaluate, take_values
 from hearthline.core.engine.pointers import copy, pointer
 from hearthline.core.engine.worker import CIRCUIT, MEMORY, worker_in
 from hearthline.core.models.signature import CHARGE, CURRENT, NOISE, READOUT, START_MODE, STATIC, TRUST
@@ -26,7 +26,7 @@ COMPLEX_ROOM = record(LuRoom, INT, INT, INT, U, I, Z)
 @inner
 def linearise(worker, values, x, conductance, capacitance):
     """Slopes at x into two arrays of the matrix's values."""
-    copy(worker.values, pointer(values, 0), worker.value_count)
+    take_values(worker, pointer(values, 0))
     copy(worker.x, pointer(x, 0), worker.size)
     worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
     evaluate(worker, CURRENT | CHARGE)
@@ -151,7 +151,7 @@ def readouts_at(circuit, memory, values, points, wanted, out, limits):
     """Operating-point variables `wanted` at each of `points` (points, unknowns + 1): out (points, wanted)."""
     flag = np.zeros(1, np.int64)
     worker = worker_in(circuit, memory, flag, limits)
-    copy(worker.values, pointer(values, 0), worker.value_count)
+    take_values(worker, pointer(values, 0))
     worker.setting[START_MODE], worker.setting[STATIC] = TRUST, 0.0
     for k in range(points.shape[0]):
         copy(worker.x, pointer(points[k], 0), worker.size)

@@ -11,9 +11,10 @@ from hearthline.core.elements.device import Dispersion
 from hearthline.core.engine.kernels.periodic import evaluated_at
 from hearthline.core.engine.kernels.small_signal import readouts_at
 from hearthline.core.engine.periodic.tones import Tones
+from hearthline.core.engine.side_by_side import memory_of
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
-from hearthline.core.engine.worker import FLOW_PLACE, MEMORY_PLACE, new_memory
+from hearthline.core.engine.worker import FLOW_PLACE, MEMORY_PLACE, Memory, new_memory
 from hearthline.core.models.signature import LIMIT, TRUST
 
 ALIASED = 1e-6
@@ -76,6 +77,10 @@ class LaneCircuit:
         self._remembered = np.zeros((0, 0))
         self.evaluations = 0
 
+    @cached_property
+    def _room(self) -> Memory:
+        return memory_of(self.system.copies, self.pattern)
+
     def trust(self) -> None:
         """The next evaluation takes its points as they are."""
         self._remembered = np.zeros((0, 0))
@@ -103,8 +108,8 @@ class LaneCircuit:
         flows, charges = np.zeros((2, count, self.size + 1))
         slopes, capacitances = np.zeros((2, count, entries))
         limited = evaluated_at(
-            self.arrays, self.memory, self.system.values[self.lane], _grounded(points), self._remembered, mode,
-            self.tolerances.array(), self.flag, flows, charges, slopes, capacitances,
+            self.system.copies, self.arrays, self._room, self.system.values[self.lane], _grounded(points), self._remembered,
+            mode, self.tolerances.array(), self.flag, flows, charges, slopes, capacitances,
         )  # fmt: skip
         return Evaluated(flows[:, 1:], charges[:, 1:], slopes, capacitances, limited)
 

@@ -16,7 +16,7 @@ from hearthline.core.compiled.codes import FLOAT, F, I, M, U, record
 from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.continuation import find_start
 from hearthline.core.engine.linear import sparse
-from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton, sum_charges
+from hearthline.core.engine.newton import SOLVED, STOPPED, TOO_FULL, evaluate, newton, sum_charges, take_values
 from hearthline.core.engine.pointers import behind, copy, pointer, put
 from hearthline.core.engine.transient.lines import LINES, has_room, next_arrival, remember, set_arriving
 from hearthline.core.engine.transient.rules import BDF2, EULER, TRAPEZOIDAL, error_factor, leading, set_history
@@ -368,7 +368,7 @@ def advance(circuit, memory, values, sources, lines, held, unknowns, readouts, r
     )  # fmt: skip
     has_lines = lines.slots.shape[0] > 0
     clock, state, past, size = march.clock, march.state, march.past, worker.size
-    copy(worker.values, pointer(values, 0), worker.value_count)
+    take_values(worker, pointer(values, 0))
     state[ROWS] = 0
     if state[POINTS] == 0:
         _begin(worker, march, sources, lines)

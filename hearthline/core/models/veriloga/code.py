@@ -92,17 +92,17 @@ def real(value: float) -> str:
 
 
 class Code:
-    """Lines of a function, with fresh names for values and blocks."""
+    """Lines of a function, with fresh names for values and blocks; those of values begin with `stem`."""
 
-    def __init__(self):
+    def __init__(self, stem: str = "t"):
         self.lines: list[str] = []
         self.block = "entry"
-        self._count = 0
+        self._stem, self._count = stem, 0
 
-    def name(self, stem: str = "t") -> str:
+    def name(self, stem: str = "") -> str:
         """A name that nothing has yet."""
         self._count += 1
-        return f"{stem}{self._count}"
+        return f"{stem or self._stem}{self._count}"
 
     def put(self, text: str) -> str:
         """A value: what `text` gives."""
@@ -162,8 +162,8 @@ class Writer:
         """The name of a value in the type that is wanted."""
         if node.constant:
             if wanted == REAL or (wanted is None and not node.whole):
-                return real(node.value)
-            return str(int(node.value)) if wanted != TRUTH else ("true" if node.value else "false")
+                return self.number(node.value)
+            return self.everywhere(WHOLE, str(int(node.value))) if wanted != TRUTH else self.truth(bool(node.value))
         found = self.names.get(node.number) or self.leaf(node)
         if found is None:
             raise AssertionError(f"value {node} is used before it is computed")
@@ -171,21 +171,52 @@ class Writer:
 
     def converted(self, name: str, have: str, want: str) -> str:
         """A value of one type in another."""
-        put = self.code.put
-        if have == want:
-            return name
+        put, from_type, to_type = self.code.put, self.type(have), self.type(want)
         match have, want:
+            case _ if have == want:
+                return name
             case "i1", "i64":
-                return put(f"zext i1 {name} to i64")
+                return put(f"zext {from_type} {name} to {to_type}")
             case "i1", "double":
-                return put(f"uitofp i1 {name} to double")
+                return put(f"uitofp {from_type} {name} to {to_type}")
             case "i64", "double":
-                return put(f"sitofp i64 {name} to double")
+                return put(f"sitofp {from_type} {name} to {to_type}")
             case "i64", "i1":
-                return put(f"icmp ne i64 {name}, 0")
+                return put(f"icmp ne {from_type} {name}, zeroinitializer")
             case "double", "i1":
-                return put(f"fcmp une double {name}, 0.0")
-        return put(f"call i64 @llvm.fptosi.sat.i64.f64(double {name})")
+                return put(f"fcmp une {from_type} {name}, zeroinitializer")
+        return self.to_whole(name)
+
+    # what values are: of one instance here
+    def type(self, what: str) -> str:
+        """The type of values of a kind."""
+        return what
+
+    def everywhere(self, what: str, literal: str) -> str:
+        """A literal of a kind."""
+        return literal
+
+    def number(self, value: float) -> str:
+        """A real literal."""
+        return self.everywhere(REAL, real(value))
+
+    def truth(self, value: bool) -> str:
+        """A literal that is true or not."""
+        return self.everywhere(TRUTH, "true" if value else "false")
+
+    def to_whole(self, name: str) -> str:
+        """A real number without what stands behind the point."""
+        return self.code.put(f"call i64 @llvm.fptosi.sat.i64.f64(double {name})")
+
+    def call(self, symbol: str, *arguments: str, what: str = REAL) -> str:
+        """What a function gives."""
+        type_ = self.type(what)
+        inner = ", ".join(f"{type_} {argument}" for argument in arguments)
+        return self.code.put(f"call {type_} @{self.named(symbol)}({inner})")
+
+    def named(self, symbol: str) -> str:
+        """How a function is called for such values."""
+        return symbol
 
     def unless_overrun(self, value: str) -> str:
         """A real number, or none where loops were cut off: what they would have given is not known."""
@@ -195,12 +226,11 @@ class Writer:
         return self.code.put(f"select i1 {over}, double {real(float('nan'))}, double {value}")
 
     def _branching(self, branching: Branching) -> None:
-        phis = [n for n in self.schedule.members.get(branching.region, ()) if n.op == "phi" and n.args[0] is branching]
-        code, condition = self.code, self.value(branching.condition, TRUTH)
-        if not any(self._lives(region) for region in (branching.yes, branching.no)):
+        code, condition, phis = self.code, self.value(branching.condition, TRUTH), self.phis(branching)
+        if not any(self.lives(region) for region in (branching.yes, branching.no)):
             for phi in phis:
-                a, b = (f"{kind(phi)} {self.value(arg, kind(phi))}" for arg in phi.args[1:])
-                self.names[phi.number] = code.put(f"select i1 {condition}, {a}, {b}")
+                a, b = (self.value(arg, kind(phi)) for arg in phi.args[1:])
+                self.names[phi.number] = self.select(condition, a, b, kind(phi))
             return
         names = [code.name(stem) for stem in ("yes", "no", "join")]
         code.do(f"br i1 {condition}, label %{names[0]}, label %{names[1]}")
@@ -216,7 +246,17 @@ class Writer:
             arms = ", ".join(f"[ {values[position]}, %{block} ]" for block, values in ends)
             self.names[phi.number] = code.put(f"phi {kind(phi)} {arms}")
 
-    def _lives(self, region: Region) -> bool:
+    def phis(self, branching: Branching) -> list[Node]:
+        """The values that come out of a condition."""
+        members = self.schedule.members.get(branching.region, ())
+        return [node for node in members if node.op == "phi" and node.args[0] is branching]
+
+    def select(self, condition: str, a: str, b: str, what: str) -> str:
+        """One of two values."""
+        type_ = self.type(what)
+        return self.code.put(f"select {self.type(TRUTH)} {condition}, {type_} {a}, {type_} {b}")
+
+    def lives(self, region: Region) -> bool:
         """Whether anything has to be computed in a region."""
         return bool(self.schedule.members.get(region)) or any(s.region is region for s in self.schedule.nested)
 
@@ -259,56 +299,62 @@ class Writer:
         if op in COMPARE_REAL:
             both_whole = all(a.whole for a in args)
             words, what = (COMPARE_WHOLE, WHOLE) if both_whole else (COMPARE_REAL, REAL)
-            word = f"icmp {words[op]} i64" if both_whole else f"fcmp {words[op]} double"
+            word = f"{'icmp' if both_whole else 'fcmp'} {words[op]} {self.type(what)}"
             return put(f"{word} {self.value(args[0], what)}, {self.value(args[1], what)}")
         if op in ("and", "or"):
-            return put(f"{op} i1 {self.value(args[0], TRUTH)}, {self.value(args[1], TRUTH)}")
+            return put(f"{op} {self.type(TRUTH)} {self.value(args[0], TRUTH)}, {self.value(args[1], TRUTH)}")
         if op == "not":
-            return put(f"xor i1 {self.value(args[0], TRUTH)}, true")
+            return put(f"xor {self.type(TRUTH)} {self.value(args[0], TRUTH)}, {self.truth(True)}")
         if op == "select":
-            a, b = (f"{kind(node)} {self.value(arg, kind(node))}" for arg in args[1:])
-            return put(f"select i1 {self.value(args[0], TRUTH)}, {a}, {b}")
+            a, b = (self.value(arg, kind(node)) for arg in args[1:])
+            return self.select(self.value(args[0], TRUTH), a, b, kind(node))
         if op == "real":
             return self.value(args[0], REAL)
         if op == "round":
-            half = put(f"fadd double {self.value(args[0], REAL)}, 0.5")
-            return self.converted(put(f"call double @llvm.floor.f64(double {half})"), REAL, WHOLE)
+            half = put(f"fadd {self.type(REAL)} {self.value(args[0], REAL)}, {self.number(0.5)}")
+            return self.to_whole(self.call("llvm.floor.f64", half))
         if op == "neg":
             inner = self.value(args[0], kind(node))
-            return put(f"sub i64 0, {inner}" if node.whole else f"fneg double {inner}")
+            return put(
+                f"sub {self.type(WHOLE)} zeroinitializer, {inner}" if node.whole else f"fneg {self.type(REAL)} {inner}"
+            )
         if op in ("idiv", "mod"):
-            a, b = (self.value(arg, WHOLE) for arg in args)
-            return put(f"call i64 @{op}(i64 {a}, i64 {b})")
+            return self.call(op, *(self.value(arg, WHOLE) for arg in args), what=WHOLE)
         if node.whole:
-            return put(f"{WHOLE_OPS[op]} i64 {self.value(args[0], WHOLE)}, {self.value(args[1], WHOLE)}")
+            return put(f"{WHOLE_OPS[op]} {self.type(WHOLE)} {self.value(args[0], WHOLE)}, {self.value(args[1], WHOLE)}")
         if op in REAL_OPS:
-            return put(f"{REAL_OPS[op]} double {self.value(args[0], REAL)}, {self.value(args[1], REAL)}")
+            return put(f"{REAL_OPS[op]} {self.type(REAL)} {self.value(args[0], REAL)}, {self.value(args[1], REAL)}")
         symbol = FUNCTIONS[op].symbol if op in FUNCTIONS else op
-        inner = ", ".join(f"double {self.value(arg, REAL)}" for arg in args)
-        return put(f"call double @{symbol}({inner})")
+        return self.call(symbol, *(self.value(arg, REAL) for arg in args))
 
     def _seed(self, node: Node) -> str:
         seed, code = self.graph.seeds[node.args[0]], self.code
         if not isinstance(seed, Limited):
             plus = self.leaf_terminal(seed.plus)
-            return code.put(f"fsub double {plus}, {self.leaf_terminal(seed.minus)}") if seed.minus >= 0 else plus
+            if seed.minus < 0:
+                return plus
+            return code.put(f"fsub {self.type(REAL)} {plus}, {self.leaf_terminal(seed.minus)}")
         value = self.value(seed.value, REAL)
         if self.trusted:
             return value
         at = self.value(seed.at, REAL)
-        code.store(REAL, at, "%memory", seed.memory)
-        # kept in a place and not in a value, because the limit may stand under a condition
-        before = code.put("load i1, ptr %moved")
-        code.do(f"store i1 {code.put(f'or i1 {before}, {self._moved(at, value)}')}, ptr %moved")
+        self.remember(seed.memory, at, self._moved(at, value))
         return at
+
+    def remember(self, place: int, at: str, moved: str) -> None:
+        """Keeps at what a limited value was taken, and whether that was another."""
+        self.code.store(REAL, at, "%memory", place)
+        # kept in a place and not in a value, because the limit may stand under a condition
+        before = self.code.put("load i1, ptr %moved")
+        self.code.do(f"store i1 {self.code.put(f'or i1 {before}, {moved}')}, ptr %moved")
 
     def _moved(self, at: str, value: str) -> str:
         """Whether limiting changed a value by more than rounding."""
-        put = self.code.put
-        step = put(f"call double @llvm.fabs.f64(double {put(f'fsub double {at}, {value}')})")
-        size = put(f"call double @llvm.fabs.f64(double {value})")
-        allowed = put(f"fadd double {put(f'fmul double {size}, {real(1e-9)}')}, {real(1e-12)}")
-        return put(f"fcmp ogt double {step}, {allowed}")
+        put, type_ = self.code.put, self.type(REAL)
+        step = self.call("llvm.fabs.f64", put(f"fsub {type_} {at}, {value}"))
+        size = self.call("llvm.fabs.f64", value)
+        allowed = put(f"fadd {type_} {put(f'fmul {type_} {size}, {self.number(1e-9)}')}, {self.number(1e-12)}")
+        return put(f"fcmp ogt {type_} {step}, {allowed}")
 
     def leaf_terminal(self, terminal: int) -> str:
         """The unknown of a terminal."""

@@ -15,6 +15,7 @@ from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hearthline.core.compiled import machine
 from hearthline.core.compiled.machine import processor, to_object
 from hearthline.core.errors import FileError, ModelError
 from hearthline.core.models.module import Module
@@ -33,7 +34,10 @@ COLLAPSED, HOT = "s", "_hot"
 Generated = tuple[dict, str]
 
 HERE = Path(__file__).resolve().parent
-INGREDIENTS = (*sorted(HERE.glob("*.py")), HERE.parent / "layout.py", HERE / "grammar.lark", STANDARD / "limiting.vams")
+INGREDIENTS = (
+    *sorted(HERE.glob("*.py")), HERE.parent / "layout.py", Path(machine.__file__), HERE / "grammar.lark",
+    STANDARD / "limiting.vams",
+)  # fmt: skip
 
 
 _TEXTS: dict[str, str] = {}

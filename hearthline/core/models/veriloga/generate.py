@@ -2,12 +2,27 @@
 
 from __future__ import annotations
 
+from hearthline.core.compiled.machine import has_vectors
 from hearthline.core.models.layout import COUNT, NODE0, SPAN
+from hearthline.core.models.signature import PREPARE
+from hearthline.core.models.veriloga.abreast import preamble_abreast
 from hearthline.core.models.veriloga.charged import any_of
 from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
 from hearthline.core.models.veriloga.equations import Equations
 from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS
-from hearthline.core.models.veriloga.node import Limited, Node
+from hearthline.core.models.veriloga.instances import (
+    PARAMETERS,
+    WORTHWHILE,
+    Abreast,
+    Instances,
+    OneByOne,
+    alone,
+    fewest,
+    prepared,
+    shared,
+)
+from hearthline.core.models.veriloga.node import Limited, Loop, Node
+from hearthline.core.models.veriloga.schedule import Schedule
 
 INPUTS = {"parameter": "%p", "given": "%given", "connected": "%connected", "environment": "%environment"}
 
@@ -24,10 +39,14 @@ class Generator:
         self.terminals = [k for k in range(len(equations.work.terminals)) if k not in self.graph.joined]
         """Those that the kernel has, in its order."""
         self.memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
+        self.abreast = has_vectors() and self._pays(self._charges(self._stores()))
+        self.others: dict[str, tuple[int, str]] = {}
+        """Functions that lanes of vectors call one after the other."""
 
     def text(self) -> str:
         """Both functions in LLVM's language."""
-        return "\n".join([PREAMBLE, declarations(), *self._kernel(), *self._setup()])
+        made = [*self._kernel(), *self._setup()]
+        return "\n".join([PREAMBLE, declarations(), preamble_abreast(self.others) if self.abreast else "", *made])
 
     # the kernel
     def _stores(self) -> dict[str, list[Store]]:
@@ -46,6 +65,10 @@ class Generator:
             "noise": [("noise", k, node) for k, node in enumerate(noise)],
         }
 
+    @staticmethod
+    def _charges(stores: dict[str, list[Store]]) -> list[Store]:
+        return stores["current"] + stores["charge"]
+
     def _place(self, terminal: int) -> int:
         terminal = self.graph.joined.get(terminal, terminal)
         return self.terminals.index(terminal) if terminal >= 0 else terminal
@@ -57,15 +80,16 @@ class Generator:
         """Currents alone are what Newton's method asks for most, so they have a loop of their own."""
         stores = self._stores()
         bodies = {
-            "currents": (stores["current"], False), "charges": (stores["current"] + stores["charge"], False),
+            "currents": (stores["current"], False), "charges": (self._charges(stores), False),
             "readouts": (stores["readout"], True), "noise": (stores["noise"], True),
         }  # fmt: skip
         lines = []
         for name, (wanted, trusted) in bodies.items():
             lines += self._body(name, wanted, trusted)
         lines += self._charges_of_some(stores["charge"])
-        parameters = "i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w"
-        lines += [f"define i64 @kernel({parameters}) {{", "entry:"]
+        if self.abreast:
+            lines += prepared()
+        lines += [f"define i64 @kernel({PARAMETERS}) {{", "entry:"]
         code = Code()
         plain = code.put("icmp eq i64 %wants, 1")
         code.do(f"br i1 {plain}, label %quick, label %full")
@@ -83,14 +107,20 @@ class Generator:
             code.do(f"br label %{after}")
             code.begin(after)
             total = code.put(f"phi i64 [ {total}, %{before} ], [ {more}, %{yes} ]")
+        if self.abreast:
+            yes, after = code.name("yes"), code.name("after")
+            bit = code.put(f"and i64 %wants, {PREPARE}")
+            code.do(f"br i1 {code.put(f'icmp ne i64 {bit}, 0')}, label %{yes}, label %{after}")
+            code.begin(yes)
+            code.do("call void @prepare(i64 %wants, ptr %span, ptr %nodes, ptr %w)")
+            code.do(f"br label %{after}")
+            code.begin(after)
         code.do(f"ret i64 {total}")
         return [*lines, *code.lines, "}"]
 
     def _charges_of_some(self, stores: list[Store]) -> list[str]:
         """Currents and charges; where no instance has any charge, currents alone, and nothing in the place of charges."""
-        head = (
-            "define internal i64 @charges_of_some(i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w) {"
-        )
+        head = f"define internal i64 @charges_of_some({PARAMETERS}) {{"
         flag = any_of(self.graph, (node for *_, node in stores))
         if flag.constant:
             return [head, "entry:", f"  %all = {self._call('charges')}", "  ret i64 %all", "}"]
@@ -124,71 +154,71 @@ class Generator:
         return f"call i64 @{name}(i64 %wants, ptr %span, ptr %nodes, ptr %w)"
 
     def _body(self, name: str, stores: list[Store], trusted: bool) -> list[str]:
-        """A loop over the instances that computes and stores what is wanted; gives back how many were limited."""
-        code = Code()
-        head = f"define internal i64 @{name}(i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w) {{"
+        """A function that computes and stores what is wanted for all instances; gives back how many were limited."""
         if not stores:
-            return [head, "entry:", "  ret i64 0", "}"]
-        writer = Writer(self.graph, code, lambda node: self._leaf(writer, node), trusted)
+            return [f"define internal i64 @{name}({PARAMETERS}) {{", "entry:", "  ret i64 0", "}"]
+        lines = self._loop(OneByOne(f"{name}_one_by_one"), stores, trusted)
+        if trusted or not self.abreast or not self._pays(stores):
+            return [*lines, *alone(name)]
+        loop = Abreast(name, self.others, self._widths(stores))
+        return [*lines, *self._loop(loop, stores, trusted), *shared(name, fewest(self._computed(stores)))]
+
+    def _computed(self, stores: list[Store]) -> int:
+        """How many values are worked out for what is stored; none where that takes loops, which end for each instance when it
+        likes."""
+        schedule = Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
+        return 0 if any(isinstance(one, Loop) for one in schedule.nested) else len(schedule.live)
+
+    def _pays(self, stores: list[Store]) -> bool:
+        """Whether it is worth writing this for instances abreast."""
+        return self._computed(stores) >= WORTHWHILE
+
+    def _loop(self, loop: Instances, stores: list[Store], trusted: bool) -> list[str]:
+        writer = loop.writer(self.graph, lambda node: self._leaf(writer, node), trusted)
         schedule = writer.plan([node for *_, node in stores], self._is_given)
-        self._open_loop(code, stores)
+        loop.open()
+        self._places(loop, self._widths(stores))
         for terminal in sorted(self._terminals(schedule)):
-            node = code.put(f"sext i32 {code.load('i32', '%nodes_k', self._place(terminal))} to i64")
-            code.do(f"%x{terminal} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {node}')}")
+            loop.terminal(f"x{terminal}", self._place(terminal))
         for node in sorted(filter(self._is_leaf, schedule.leaves.values()), key=self._slot):
-            slot = self._slot(node)
-            code.do(f"%v{slot} = load double, ptr {code.put(f'getelementptr double, ptr %values, i64 {slot}')}")
+            loop.number(f"v{self._slot(node)}", "values", self._slot(node))
         for k in range(self.memory if not trusted else 0):
-            code.do(f"%m{k} = load double, ptr {code.put(f'getelementptr double, ptr %memory, i64 {k}')}")
-        for k, setting in enumerate(SETTINGS_NAMES):
-            code.do(f"%setting_{setting} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {k}')}")
-        bit = code.put("and i64 %wants, 1")
-        iterating = code.put(f"icmp ne i64 {bit}, 0")
-        # where no currents are asked for, nothing is limited
-        code.do(f"%mode = select i1 {iterating}, double %setting_start, double 2.0")
+            loop.number(f"m{k}", "memory", k)
+        self._settings(loop)
         writer.write(self.graph.top)
         for stretch, place, node in stores:
             value = writer.value(node, REAL)
-            code.store(REAL, writer.unless_overrun(value) if stretch == "current" else value, f"%{stretch}", place)
-        self._close_loop(code)
-        return [head, "entry:", "  %moved = alloca i1", "  %turns = alloca i64", *code.lines, "}"]
-
-    def _open_loop(self, code: Code, stores: list[Store]) -> None:
-        found = self.equations
-        width = len(self.terminals)
-        steps = {
-            "current": width, "conductance": len(found.conductance), "charge": width, "capacitance": len(found.capacitance),
-            "readout": len(self._stores()["readout"]), "noise": 2 * len(found.noise),
-        }  # fmt: skip
-        count = code.load(WHOLE, "%span", COUNT)
-        code.do(f"br i1 {code.put(f'icmp sgt i64 {count}, 0')}, label %loop, label %done")
-        code.begin("loop")
-        code.do("%k = phi i64 [ 0, %entry ], [ %k_next, %loop_end ]")
-        code.do("%limited = phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]")
-        code.do("%k_next = add i64 %k, 1")
-        code.do(f"%last = icmp eq i64 %k_next, {count}")
-        code.do("store i1 false, ptr %moved")
-        code.do("store i64 0, ptr %turns")
-
-        def place(name: str, base: str, type_: str, position: int, step: int | str) -> None:
-            offset = code.put(f"add i64 {code.load(WHOLE, '%span', position)}, {code.put(f'mul i64 %k, {step}')}")
-            code.do(f"%{name} = getelementptr {type_}, ptr {base}, i64 {offset}")
-
-        place("nodes_k", "%nodes", "i32", NODE0, width)
-        place("values", "%w", REAL, SPAN["value"], "VALUES")
-        place("memory", "%w", REAL, SPAN["memory"], self.memory)
-        for stretch in dict.fromkeys(stretch for stretch, *_ in stores):
-            place(stretch, "%w", REAL, SPAN[stretch], steps[stretch])
+            loop.store(writer.unless_overrun(value) if stretch == "current" else value, stretch, place)
+        loop.close()
+        return [loop.head, "entry:", *loop.entry.lines, *loop.code.lines, "}"]
 
     @staticmethod
-    def _close_loop(code: Code) -> None:
-        moved = code.put("load i1, ptr %moved")
-        code.do("br label %loop_end")
-        code.begin("loop_end")
-        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext i1 {moved} to i64')}")
-        code.do("br i1 %last, label %done, label %loop")
-        code.begin("done")
-        code.do(f"ret i64 {code.put('phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]')}")
+    def _settings(loop: Instances) -> None:
+        code = loop.entry
+        for k, setting in enumerate(SETTINGS_NAMES):
+            place = code.put(f"getelementptr double, ptr %w, i64 {k}")
+            loop.setting(f"setting_{setting}", f"load double, ptr {place}")
+        # where no currents are asked for, nothing is limited
+        iterating = code.put(f"icmp ne i64 {code.put('and i64 %wants, 1')}, 0")
+        start = code.load(REAL, "%w", SETTINGS_NAMES.index("start"))
+        loop.setting("mode", f"select i1 {iterating}, double {start}, double 2.0")
+
+    def _places(self, loop: Instances, widths: dict[str, int | str]) -> None:
+        loop.place("nodes_k", "%nodes", "i32", NODE0, len(self.terminals))
+        loop.place("memory", "%w", REAL, SPAN["memory"], self.memory)
+        for stretch, width in widths.items():
+            loop.place(stretch, "%w", REAL, SPAN["value" if stretch == "values" else stretch], width)
+
+    def _widths(self, stores: list[Store]) -> dict[str, int | str]:
+        """How much of each stretch an instance has: of its values, and of what is stored."""
+        found = self.equations
+        terminals = len(self.terminals)
+        widths: dict[str, int | str] = {
+            "values": "VALUES", "current": terminals, "conductance": len(found.conductance), "charge": terminals,
+            "capacitance": len(found.capacitance), "readout": len(self._stores()["readout"]), "noise": 2 * len(found.noise),
+        }  # fmt: skip
+        stored = {stretch for stretch, *_ in stores}
+        return {stretch: width for stretch, width in widths.items() if stretch == "values" or stretch in stored}
 
     @staticmethod
     def _is_leaf(node: Node) -> bool:
@@ -292,6 +322,7 @@ class Generator:
             "parameters": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
             "aliases": dict(work.declared.aliases), "strings": list(work.strings),
             "values": len(self.stored), "memory": self.memory,
+            "abreast": len(self.stored) if self.abreast else 0,
             "conductance": self._pairs(found.conductance), "capacitance": self._pairs(found.capacitance),
             "readouts": [(r.name, r.unit, r.meaning) for r in found.readouts],
             "noise": [(n.name, n.kind, *self._pairs([(n.plus, n.minus)])[0]) for n in found.noise],

@@ -1,0 +1,282 @@
+"""Loops over the instances of a module: one after the other, or several abreast.
+
+Both give a body the same names: unknowns `%x0`, values `%v0`, what limiting remembers `%m0`, settings `%setting_gmin`, `%mode`;
+and stores what it gives.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Protocol
+
+from hearthline.core.models.layout import COUNT, LANES, SPAN
+from hearthline.core.models.veriloga.abreast import AbreastWriter, behind, gather
+from hearthline.core.models.veriloga.abreast_functions import spelled
+from hearthline.core.models.veriloga.code import REAL, WHOLE, Code, Writer
+from hearthline.core.models.veriloga.graph import Graph
+from hearthline.core.models.veriloga.node import Node
+
+WORTHWHILE = 200
+"""Values that a body works out, from which on it is written for instances abreast too."""
+PARAMETERS = "i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w"
+
+RESULTS = ("current", "conductance", "charge", "capacitance")
+Leaf = Callable[[Node], str | None]
+
+
+class Instances(Protocol):
+    """A function that goes over instances; `head` is its first line, what is the same for all of them stands in `entry`."""
+
+    code: Code
+    entry: Code
+    head: str
+
+    def writer(self, graph: Graph, leaf: Leaf, trusted: bool) -> Writer:
+        """What writes the body."""
+
+    def open(self) -> None:
+        """Begins."""
+
+    def place(self, name: str, base: str, kind: str, position: int, step: int | str) -> None:
+        """Says where an instance's part of a stretch begins."""
+
+    def terminal(self, name: str, place: int) -> None:
+        """Loads the unknown of a terminal."""
+
+    def number(self, name: str, stretch: str, slot: int) -> None:
+        """Loads a number of an instance."""
+
+    def setting(self, name: str, value: str) -> None:
+        """Names what is the same for all instances, `value` says how it comes about."""
+
+    def store(self, value: str, stretch: str, place: int) -> None:
+        """Writes a number of an instance."""
+
+    def close(self) -> None:
+        """Ends."""
+
+
+class OneByOne:
+    """From instance `%first` on, one after the other; gives back how many were limited."""
+
+    def __init__(self, name: str):
+        self.code, self.entry = Code(), Code("once")
+        self.head = f"define internal i64 @{name}({PARAMETERS}, i64 %first) {{"
+        self.entry.lines += ["  %moved = alloca i1", "  %turns = alloca i64"]
+
+    def writer(self, graph: Graph, leaf: Leaf, trusted: bool) -> Writer:
+        """Of one instance."""
+        return Writer(graph, self.code, leaf, trusted)
+
+    def open(self) -> None:
+        """Begins."""
+        code, count = self.code, self.entry.load(WHOLE, "%span", COUNT)
+        code.do(f"br i1 {code.put(f'icmp sgt i64 {count}, %first')}, label %loop, label %done")
+        code.begin("loop")
+        code.do("%k = phi i64 [ %first, %entry ], [ %k_next, %loop_end ]")
+        code.do("%limited = phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]")
+        code.do("%k_next = add i64 %k, 1")
+        code.do(f"%last = icmp eq i64 %k_next, {count}")
+        code.do("store i1 false, ptr %moved")
+        code.do("store i64 0, ptr %turns")
+
+    def place(self, name: str, base: str, kind: str, position: int, step: int | str) -> None:
+        """Says where the instance's part of a stretch begins."""
+        code = self.code
+        offset = code.put(f"add i64 {self.entry.load(WHOLE, '%span', position)}, {code.put(f'mul i64 %k, {step}')}")
+        code.do(f"%{name} = getelementptr {kind}, ptr {base}, i64 {offset}")
+
+    def terminal(self, name: str, place: int) -> None:
+        """Loads the unknown of a terminal."""
+        code = self.code
+        node = code.put(f"sext i32 {code.load('i32', '%nodes_k', place)} to i64")
+        code.do(f"%{name} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {node}')}")
+
+    def number(self, name: str, stretch: str, slot: int) -> None:
+        """Loads a number of the instance."""
+        self.code.do(f"%{name} = load double, ptr {self.code.put(f'getelementptr double, ptr %{stretch}, i64 {slot}')}")
+
+    def setting(self, name: str, value: str) -> None:
+        """Names what is the same for all instances."""
+        self.entry.do(f"%{name} = {value}")
+
+    def store(self, value: str, stretch: str, place: int) -> None:
+        """Writes a number of the instance."""
+        self.code.store(REAL, value, f"%{stretch}", place)
+
+    def close(self) -> None:
+        """Ends."""
+        code = self.code
+        moved = code.put("load i1, ptr %moved")
+        code.do("br label %loop_end")
+        code.begin("loop_end")
+        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext i1 {moved} to i64')}")
+        code.do("br i1 %last, label %done, label %loop")
+        code.begin("done")
+        code.do(f"ret i64 {code.put('phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]')}")
+
+
+class Abreast:
+    """From instance 0 to the one before `%end`, `LANES` at a time; gives back how many were limited. Lanes that are left over
+    do what the last instance does."""
+
+    def __init__(self, name: str, others: dict[str, tuple[int, str]], widths: Mapping[str, int | str]):
+        self.code, self.entry, self.others = Code(), Code("once"), others
+        self.head = f"define internal i64 @{name}_abreast({PARAMETERS}, i64 %end) {{"
+        self.entry.lines += [f"  %moved = alloca i{LANES}", *_rooms(widths)]
+        self.given: dict[str, int | str] = {}
+        """What lies abreast, and how much of it each instance has."""
+
+    def writer(self, graph: Graph, leaf: Leaf, trusted: bool) -> Writer:
+        """Of all lanes; what is trusted is evaluated one after the other."""
+        assert not trusted
+        return AbreastWriter(graph, self.code, leaf, self.others)
+
+    def open(self) -> None:
+        """Begins; there is one instance at least."""
+        code = self.code
+        code.do("%end_less_1 = sub i64 %end, 1")
+        code.do("br label %loop")
+        code.begin("loop")
+        code.do("%k = phi i64 [ 0, %entry ], [ %k_next, %loop_end ]")
+        code.do("%limited = phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]")
+        code.do(f"%k_next = add i64 %k, {LANES}")
+        code.do("%last = icmp sge i64 %k_next, %end")
+        code.do(f"store i{LANES} 0, ptr %moved")
+        for lane in range(LANES):
+            code.do(f"%mine_{lane} = add i64 %k, {lane}")
+            code.do(f"%here_{lane} = icmp slt i64 %mine_{lane}, %end")
+            code.do(f"%which_{lane} = select i1 %here_{lane}, i64 %mine_{lane}, i64 %end_less_1")
+        here = "poison"
+        for lane in range(LANES):
+            here = code.put(spelled(f"insertelement TRUTHS {here}, i1 %here_{lane}, i64 {lane}"))
+        code.do("%here = " + spelled(f"select TRUTHS splat (i1 true), TRUTHS {here}, TRUTHS {here}"))
+
+    def place(self, name: str, base: str, kind: str, position: int, step: int | str) -> None:
+        """Says where each instance's part of a stretch begins."""
+        code = self.code
+        if name == "values":  # they stand in lanes already
+            lanes = self.entry.put(
+                f"getelementptr double, ptr %w, i64 {self.entry.load(WHOLE, '%span', SPAN['abreast'])}"
+            )
+            code.do(f"%values_lanes = getelementptr double, ptr {lanes}, i64 {code.put(f'mul i64 %k, {step}')}")
+            return
+        start = self.entry.put(f"getelementptr {kind}, ptr {base}, i64 {self.entry.load(WHOLE, '%span', position)}")
+        for lane in range(LANES):
+            offset = code.put(f"mul i64 %which_{lane}, {step}")
+            code.do(f"%{name}_{lane} = getelementptr {kind}, ptr {start}, i64 {offset}")
+        if name in RESULTS:
+            self.given[name] = step
+
+    def terminal(self, name: str, place: int) -> None:
+        """Loads the unknowns of a terminal."""
+        code, addresses = self.code, []
+        for lane in range(LANES):
+            node = code.put(f"sext i32 {code.load('i32', f'%nodes_k_{lane}', place)} to i64")
+            addresses.append(code.put(f"getelementptr double, ptr %w, i64 {node}"))
+        self._named(name, gather(code, addresses))
+
+    def number(self, name: str, stretch: str, slot: int) -> None:
+        """Loads a number of each instance."""
+        code = self.code
+        if stretch != "values":
+            self._named(name, gather(code, behind(code, REAL, stretch, slot)))
+            return
+        place = code.put(f"getelementptr double, ptr %values_lanes, i64 {slot * LANES}")
+        code.do(f"%{name} = " + spelled(f"load REALS, ptr {place}, align 8"))
+
+    def _named(self, name: str, value: str) -> None:
+        self.code.do(f"%{name} = " + spelled(f"bitcast REALS {value} to REALS"))
+
+    def setting(self, name: str, value: str) -> None:
+        """Names what is the same for all instances."""
+        first = self.entry.put(spelled(f"insertelement REALS poison, double {self.entry.put(value)}, i64 0"))
+        self.entry.do(
+            f"%{name} = " + spelled(f"shufflevector REALS {first}, REALS poison, <LANES x i32> zeroinitializer")
+        )
+
+    def store(self, value: str, stretch: str, place: int) -> None:
+        """Writes a number of each instance."""
+        lanes = self.code.put(f"getelementptr double, ptr %{stretch}_lanes, i64 {place * LANES}")
+        self.code.do(spelled(f"store REALS {value}, ptr {lanes}, align 64"))
+
+    def close(self) -> None:
+        """Ends."""
+        code, word = self.code, f"i{LANES}"
+        for name, step in self.given.items():
+            rows = ", ".join(f"ptr %{name}_{lane}" for lane in range(LANES))
+            code.do(f"call void @from_lanes({rows}, i64 {step}, ptr %{name}_lanes)")
+        moved = code.put(f"load {word}, ptr %moved")
+        count = code.put(f"call {word} @llvm.ctpop.{word}({word} {moved})")
+        code.do("br label %loop_end")
+        code.begin("loop_end")
+        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext {word} {count} to i64')}")
+        code.do("br i1 %last, label %done, label %loop")
+        code.begin("done")
+        code.do("ret i64 %limited_next")
+
+
+def _rooms(widths: Mapping[str, int | str]) -> list[str]:
+    """Room for results in lanes; what nothing is written to is nothing."""
+    lines = []
+    for name in RESULTS:
+        if name not in widths:
+            continue
+        lines += [
+            f"  %{name}_lanes = alloca <{LANES} x double>, i64 {widths[name]}, align 64",
+            f"  call void @llvm.memset.p0.i64(ptr %{name}_lanes, i8 0, i64 {8 * LANES * int(widths[name])}, i1 false)",
+        ]
+    return lines
+
+
+def fewest(values: int) -> int:
+    """Instances that are worth evaluating abreast, with lanes that nothing comes of, in a body of so many values: the more of
+    them, the less it weighs that numbers are brought into lanes and back. As measured with eight lanes."""
+    return 2 if values > 1000 else 4
+
+
+def prepared() -> list[str]:
+    """The function that puts the values of all instances into lanes; lanes that are left over have those of the last one."""
+    lines = [
+        f"define internal void @prepare({PARAMETERS}) {{", "entry:", "  %size = add i64 0, VALUES",
+        f"  %count_at = getelementptr i64, ptr %span, i64 {COUNT}", "  %count = load i64, ptr %count_at",
+        "  %end = sub i64 %count, 1",
+        f"  %rows_at = getelementptr i64, ptr %span, i64 {SPAN['value']}", "  %rows_start = load i64, ptr %rows_at",
+        f"  %lanes_at = getelementptr i64, ptr %span, i64 {SPAN['abreast']}", "  %lanes_start = load i64, ptr %lanes_at",
+        "  %some = icmp sgt i64 %count, 0", "  br i1 %some, label %loop, label %done", "loop:",
+        "  %k = phi i64 [ 0, %entry ], [ %k_next, %loop ]", f"  %k_next = add i64 %k, {LANES}",
+    ]  # fmt: skip
+    for lane in range(LANES):
+        lines += [
+            f"  %mine_{lane} = add i64 %k, {lane}", f"  %here_{lane} = icmp slt i64 %mine_{lane}, %count",
+            f"  %which_{lane} = select i1 %here_{lane}, i64 %mine_{lane}, i64 %end",
+            f"  %skip_{lane} = mul i64 %which_{lane}, %size", f"  %from_{lane} = add i64 %rows_start, %skip_{lane}",
+            f"  %row_{lane} = getelementptr double, ptr %w, i64 %from_{lane}",
+        ]  # fmt: skip
+    rows = ", ".join(f"ptr %row_{lane}" for lane in range(LANES))
+    return [
+        *lines, "  %skip = mul i64 %k, %size", "  %to = add i64 %lanes_start, %skip",
+        "  %lanes = getelementptr double, ptr %w, i64 %to", f"  call void @to_lanes({rows}, i64 %size, ptr %lanes)",
+        "  %more = icmp slt i64 %k_next, %count", "  br i1 %more, label %loop, label %done", "done:", "  ret void", "}",
+    ]  # fmt: skip
+
+
+def shared(name: str, fewest: int) -> list[str]:
+    """A function that has as many instances as it pays for evaluated abreast, and the rest one after the other."""
+    call = "call i64 @{}(i64 %wants, ptr %span, ptr %nodes, ptr %w, i64 {})"
+    return [
+        f"define internal i64 @{name}({PARAMETERS}) {{", "entry:",
+        f"  %count_at = getelementptr i64, ptr %span, i64 {COUNT}", "  %count = load i64, ptr %count_at",
+        f"  %left = and i64 %count, {LANES - 1}", f"  %few = icmp slt i64 %left, {fewest}",
+        "  %rest = select i1 %few, i64 %left, i64 0", "  %end = sub i64 %count, %rest",
+        "  %some = icmp sgt i64 %end, 0", "  br i1 %some, label %many, label %one",
+        "many:", f"  %first = {call.format(f'{name}_abreast', '%end')}", "  br label %one",
+        "one:", "  %before = phi i64 [ 0, %entry ], [ %first, %many ]",
+        f"  %last = {call.format(f'{name}_one_by_one', '%end')}", "  %total = add i64 %before, %last", "  ret i64 %total", "}",
+    ]  # fmt: skip
+
+
+def alone(name: str) -> list[str]:
+    """A function that has every instance evaluated one after the other."""
+    call = f"call i64 @{name}_one_by_one(i64 %wants, ptr %span, ptr %nodes, ptr %w, i64 0)"
+    return [f"define internal i64 @{name}({PARAMETERS}) {{", "entry:", f"  %total = {call}", "  ret i64 %total", "}"]
