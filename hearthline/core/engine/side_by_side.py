@@ -102,4 +102,5 @@ def _first(kinds: Sequence, counts: Sequence[int], which: int) -> tuple[np.ndarr
         first.append(begin + instance * COPIES * width + slot)
         step.append(np.full(count * width, width))
         begin += COPIES * count * width
-    return tuple(np.concatenate([np.zeros(0, int), *one]).astype(np.uint32) for one in (first, step))
+    nothing = np.zeros(0, int)
+    return np.concatenate([nothing, *first]).astype(np.uint32), np.concatenate([nothing, *step]).astype(np.uint32)

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from hearthline.core.models.layout import LANES
 from hearthline.core.models.veriloga.abreast_functions import (
-    LANES,
     NATIVE,
     OWN,
     SUFFIX,

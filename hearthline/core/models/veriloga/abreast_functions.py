@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 import struct
+from collections.abc import Iterable
 from decimal import Decimal, localcontext
 
 from hearthline.core.models.layout import LANES
@@ -99,7 +100,7 @@ class _Text:
             x = self.two("fmul", x, x)
         return terms[0]
 
-    def function(self, name: str, arguments: str, result: str) -> str:
+    def function(self, name: str, arguments: Iterable[str], result: str) -> str:
         given = ", ".join(f"{REALS} %{argument}" for argument in arguments)
         head = f"define internal {REALS} @{name}_abreast({given}) alwaysinline {{"
         return "\n".join([head, *self.lines, f"  ret {REALS} {result}", "}"])

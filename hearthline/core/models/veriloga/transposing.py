@@ -6,7 +6,8 @@ to make it.
 
 from __future__ import annotations
 
-from hearthline.core.models.veriloga.abreast_functions import LANES, REALS
+from hearthline.core.models.layout import LANES
+from hearthline.core.models.veriloga.abreast_functions import REALS
 
 ROWS = ", ".join(f"ptr %r{lane}" for lane in range(LANES))
 
