@@ -374,6 +374,12 @@ MOVED = 1e-3
 ILL_CONDITIONED = {("peak_mem_bench-loop", "energy a cycle"): 0.1}
 """What follows from when a memory switches: it moves by as much between one accuracy and the next, then as now."""
 
+DIFFERENCES = {
+    ("ota_sense_bench-loop", "gains apart"): "gain from AC",
+    ("slicer_bench-levels", "hysteresis"): "level up",
+}
+"""What is left of two readings that are almost the same, down to rounding: it moves as these may."""
+
 
 @pytest.mark.parametrize("key", KEYS)
 def test_every_bench_of_the_demo(tmp_path, capsys, key):
@@ -389,10 +395,11 @@ def test_every_bench_of_the_demo(tmp_path, capsys, key):
     assert len(said) == len(bench.analyses) + (bench.samples is not None)
     for name, before in READINGS.get(key, {}).items():
         found = numbers(tmp_path / "readings.csv", name)[: len(before)]
-        reading = next(one for one in bench.readings if one.name == name)
+        measure = DIFFERENCES.get((key, name), name)
+        reading = next(one for one in bench.readings if one.name == measure)
         kind = next(one.kind for one in bench.analyses if one.name == bench.analysis_of(reading))
         within = ILL_CONDITIONED.get((key, name), MOVED if kind == "transient" else MOVED * 1e-3)
-        scale = np.nanmax(np.abs(before))
+        scale = np.nanmax(np.abs(READINGS[key][measure]))
         np.testing.assert_allclose(found, np.array(before, float), rtol=0, atol=within * scale, err_msg=name)
 
 

@@ -49,11 +49,29 @@ def record(of: type, *fields: Form) -> Record:
     return Record(of, fields)
 
 
+class Words:
+    """An argument that is handed over again and again, as the words it is; what lies behind them is kept."""
+
+    __slots__ = ("value", "words")
+
+    def __init__(self, words: list[int], value: Any):
+        self.words, self.value = words, value
+
+    @classmethod
+    def of(cls, code: Form, value: Any) -> Words:
+        """Of an argument of a code. Raises TypeError where it does not fit."""
+        words: list[int] = []
+        words_of((code,), (value,), words)
+        return cls(words, value)
+
+
 def words_of(codes: tuple[Form, ...], arguments: tuple[Any, ...], into: list[int]) -> None:
     """Arguments as machine words: a number, or the address of an array and its shape. Raises TypeError for what does not fit
     its code: compiled code looks at nothing."""
     for code, value in zip(codes, arguments, strict=True):
-        if isinstance(code, Record):
+        if isinstance(value, Words):
+            into += value.words
+        elif isinstance(code, Record):
             words_of(code.fields, value, into)
         elif code.dims:
             if value.dtype != code.dtype or value.ndim != code.dims or not value.flags.c_contiguous:

@@ -9,13 +9,12 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from hearthline.core.compiled.codes import INT, U, record
-from hearthline.core.engine.worker import CIRCUIT, CircuitArrays, Memory, new_memory
+from hearthline.core.engine.worker import CIRCUIT, CircuitArrays
 from hearthline.core.models.layout import LANES, STRETCHES, lengths
 from hearthline.core.models.signature import SETTINGS
 
 if TYPE_CHECKING:
     from hearthline.core.elements.device import DeviceKind
-    from hearthline.core.engine.linear.pattern import Pattern
     from hearthline.core.engine.module import ModuleKind
 
 COPIES = LANES
@@ -86,11 +85,6 @@ def side_by_side(kinds: Sequence[DeviceKind | ModuleKind], counts: Sequence[int]
         *sources("charge", circuit.charge_from), *sources("conductance", circuit.entry_from),
         *sources("capacitance", circuit.charged_from),
     )  # fmt: skip
-
-
-def memory_of(copies: SideBySide, pattern: Pattern) -> Memory:
-    """What a worker on the copies needs: room to work in. The matrix is of one copy."""
-    return new_memory(copies.circuit, pattern)
 
 
 def _first(kinds: Sequence, counts: Sequence[int], which: int) -> tuple[np.ndarray, np.ndarray]:

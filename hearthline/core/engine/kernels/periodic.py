@@ -30,11 +30,9 @@ def _sums(target, starts, first, step, copy, source, count):
         target[i] = total
 
 
-@entry(SIDE_BY_SIDE, CIRCUIT, MEMORY, F, M, M, INT, F, I, M, M, M, M)
-def evaluated_at(
-    copies, circuit, memory, values, points, remembered, mode, limits, flag, flows, charges, slopes, capacitances
-):
-    """At each of `points` (points, unknowns + 1): sums of currents and of charges by row (points, unknowns + 1), and their
+@entry(SIDE_BY_SIDE, CIRCUIT, MEMORY, F, F, M, M, INT, I, M, M, M)
+def evaluated_at(copies, circuit, memory, limits, values, points, remembered, mode, flag, both, slopes, capacitances):
+    """At each of `points` (points, unknowns): sums of currents and of charges by row, `both` (points, 2 unknowns), and their
     slopes as values of the matrix's entries (points, entries). `remembered` (points, memory) is what limiting knows of each
     point, `mode` what to do about limiting. memory is that of the `copies`, which take the points several at a time; copies
     that are left over take the last one once more. Gives back how many instances were limited in all of them."""
@@ -50,7 +48,8 @@ def evaluated_at(
         worker.setting[START_MODE], worker.setting[STATIC] = float(mode), 0.0
         for c in range(COPIES):
             k = min(begin + c, last)
-            copy(behind(worker.x, c * size), pointer(points[k], 0), size)
+            worker.x[c * size] = 0.0
+            copy(behind(worker.x, c * size + 1), pointer(points[k], 0), size - 1)
             _spread(worker.memory, memory_first, memory_step, np.uint64(c), pointer(remembered[k], 0), remembers)
         limited += evaluate(worker, CURRENT | CHARGE)
         for c in range(min(COPIES, points.shape[0] - begin)):
@@ -59,12 +58,12 @@ def evaluated_at(
             for j in range(np.uint64(remembers)):
                 known[j] = worker.memory[memory_first[j] + place * memory_step[j]]
             _sums(
-                pointer(flows[k], 0), pointer(circuit.row_starts, 0), pointer(copies.row_first, 0),
-                pointer(copies.row_step, 0), place, worker.current, size,
+                pointer(both[k], 0), pointer(circuit.row_starts, 1), pointer(copies.row_first, 0),
+                pointer(copies.row_step, 0), place, worker.current, size - 1,
             )  # fmt: skip
             _sums(
-                pointer(charges[k], 0), pointer(circuit.charge_starts, 0), pointer(copies.charge_first, 0),
-                pointer(copies.charge_step, 0), place, worker.charge, size,
+                pointer(both[k], size - 1), pointer(circuit.charge_starts, 1), pointer(copies.charge_first, 0),
+                pointer(copies.charge_step, 0), place, worker.charge, size - 1,
             )  # fmt: skip
             _sums(
                 pointer(slopes[k], 0), pointer(circuit.entry_starts, 0), pointer(copies.entry_first, 0),

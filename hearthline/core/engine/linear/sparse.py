@@ -14,7 +14,8 @@ import numpy as np
 
 from hearthline.core.compiled.jit import inner
 from hearthline.core.engine.linear.pattern import Pattern
-from hearthline.core.engine.pointers import pointer, put
+from hearthline.core.engine.pointers import address, pointer, put
+from hearthline.core.models.calling import call_kernel
 
 DIAGONAL = 0.01
 """Share of the largest candidate that the diagonal must have to be the pivot: it keeps the factors sparse."""
@@ -23,6 +24,9 @@ DECAYED = 1e-5
 TINY = 1e-40
 """A pivot below this is none: far under the conductance of any junction, far above the smallest float."""
 ONE = np.uint64(1)
+HAS_PATTERN, REFILL, SOLUTION = range(3)
+STATES = 3
+"""Entries of `state`, with which the whole numbers of the room begin."""
 GOOD, REPIVOT, FULL = 0, -1, -2
 """What filling comes to; a number above 0 is the unknown that has no pivot."""
 
@@ -32,7 +36,8 @@ class Lu(NamedTuple):
 
     Rows are counted by the step at which they were pivots. `entries` are the rows of the matrix's values in that counting;
     `row_at[k]` and `column_at[k]` say where row and column of step k stand in a vector that begins with ground.
-    `state[0]` is 1 when there is a pattern to refill. From `order` on, only finding the pattern needs it.
+    `state` says at HAS_PATTERN whether there is one to refill, and at REFILL and SOLUTION where code for this very pattern
+    is, if there is any. From `order` on, only finding the pattern needs it.
     """
 
     size: object
@@ -77,9 +82,32 @@ def lu_room(pattern: Pattern, kind=np.float64) -> LuRoom:
     n, count, room = pattern.size, len(pattern.rows), pattern.room
     index = np.zeros((n + 1) * 3 + count + 2 * room + 2 * n, np.uint32)
     index[: n + 1] = pattern.starts
-    whole = np.zeros(1 + n + count + 5 * n, np.int64)
-    whole[1 : 1 + n], whole[1 + n : 1 + n + count] = pattern.order, pattern.rows
+    whole = np.zeros(STATES + n + count + 5 * n, np.int64)
+    whole[STATES : STATES + n], whole[STATES + n : STATES + n + count] = pattern.order, pattern.rows
     return LuRoom(n, count, room, index, whole, np.zeros(2 * room + 3 * n, kind))
+
+
+class Steps(NamedTuple):
+    """What the factors of one pattern are made of, as arrays; see Lu."""
+
+    starts: np.ndarray
+    entries: np.ndarray
+    lower_starts: np.ndarray
+    lower_rows: np.ndarray
+    upper_starts: np.ndarray
+    upper_rows: np.ndarray
+    row_at: np.ndarray
+    column_at: np.ndarray
+
+
+def steps_of(held: LuRoom) -> Steps:
+    """Of the pattern in the room."""
+    n, count, room, index = held.size, held.count, held.room, held.index
+    starts, lower, upper, entries, lower_rows, upper_rows, row_at, column_at = np.split(
+        index, np.cumsum([n + 1, n + 1, n + 1, count, room, room, n])
+    )
+    found = Steps(starts, entries, lower, lower_rows[: lower[-1]], upper, upper_rows[: upper[-1]], row_at, column_at)
+    return Steps(*(one.copy() for one in found))
 
 
 @inner
@@ -88,13 +116,13 @@ def lu_in(held):
     n, count, room = held.size, held.count, held.room
     index, whole, numbers = held.index, held.whole, held.numbers
     a = 2 * (n + 1) + (n + 1) + count
-    b = 1 + n + count
+    b = STATES + n + count
     c = 2 * room
     return Lu(
         n, count, room, pointer(index, 0), pointer(index, 3 * (n + 1)), pointer(index, n + 1), pointer(index, a),
         pointer(index, 2 * (n + 1)), pointer(index, a + room), pointer(index, a + 2 * room), pointer(index, a + 2 * room + n),
         pointer(numbers, 0), pointer(numbers, room), pointer(numbers, c), pointer(numbers, c + n), pointer(numbers, c + 2 * n),
-        pointer(whole, 0), pointer(whole, 1), pointer(whole, 1 + n), pointer(whole, b), pointer(whole, b + n),
+        pointer(whole, 0), pointer(whole, STATES), pointer(whole, STATES + n), pointer(whole, b), pointer(whole, b + n),
         pointer(whole, b + 2 * n), pointer(whole, b + 3 * n), pointer(whole, b + 4 * n),
     )  # fmt: skip
 
@@ -103,7 +131,8 @@ def lu_in(held):
 def factor(lu, values):
     """Factors with pivoting, and keeps the pattern. GOOD, FULL, or 1 + the column that has no pivot."""
     n = lu.size
-    lu.state[0] = 0
+    for k in range(STATES):
+        lu.state[k] = 0
     put(lu.step_of, -1, n)
     put(lu.marks, -1, n)
     for k in range(n):
@@ -129,7 +158,7 @@ def factor(lu, values):
     for p in range(lu.count):
         lu.entries[p] = lu.step_of[lu.rows[p]]
     put(lu.work, 0.0, n)
-    lu.state[0] = 1
+    lu.state[HAS_PATTERN] = 1
     return GOOD
 
 
@@ -240,7 +269,9 @@ def refill(lu, values):
 def fill(lu, values):
     """Factors the matrix, with the old pivots where they are still good. GOOD, FULL, or 1 + the unknown without pivot."""
     done = REPIVOT
-    if lu.state[0] != 0:
+    if lu.state[REFILL] != 0:
+        done = call_kernel(lu.state[REFILL], address(values), address(lu.lower), address(lu.upper), address(lu.pivots))
+    elif lu.state[HAS_PATTERN] != 0:
         done = refill(lu, values)
     if done == REPIVOT:
         done = factor(lu, values)
@@ -250,6 +281,9 @@ def fill(lu, values):
 @inner
 def solve(lu, right):
     """Replaces right[1:] by the solution; right[0] is ground and becomes 0."""
+    if lu.state[SOLUTION] != 0:
+        call_kernel(lu.state[SOLUTION], address(right), address(lu.lower), address(lu.upper), address(lu.pivots))
+        return
     y, lower, upper, pivots, row_at, column_at = lu.solution, lu.lower, lu.upper, lu.pivots, lu.row_at, lu.column_at
     lower_rows, lower_starts, upper_rows, upper_starts = lu.lower_rows, lu.lower_starts, lu.upper_rows, lu.upper_starts
     n = np.uint64(lu.size)

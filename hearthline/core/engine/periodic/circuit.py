@@ -7,14 +7,15 @@ from functools import cached_property
 
 import numpy as np
 
+from hearthline.core.compiled.codes import F, Words
 from hearthline.core.elements.device import Dispersion
 from hearthline.core.engine.kernels.periodic import evaluated_at
 from hearthline.core.engine.kernels.small_signal import readouts_at
 from hearthline.core.engine.periodic.tones import Tones
-from hearthline.core.engine.side_by_side import memory_of
+from hearthline.core.engine.side_by_side import SIDE_BY_SIDE
 from hearthline.core.engine.solve import Tolerances
 from hearthline.core.engine.system import System
-from hearthline.core.engine.worker import FLOW_PLACE, MEMORY_PLACE, Memory, new_memory
+from hearthline.core.engine.worker import CIRCUIT, FLOW_PLACE, MEMORY, MEMORY_PLACE, new_memory
 from hearthline.core.models.signature import LIMIT, TRUST
 
 ALIASED = 1e-6
@@ -48,14 +49,23 @@ class Along:
 
 @dataclass(frozen=True)
 class Evaluated:
-    """The circuit at points: currents out of each net and charges there (points, unknowns), slopes of both as values of the
-    matrix's entries (points, entries), and how many devices were `limited`."""
+    """The circuit at points: currents out of each net, and behind them charges there (points, 2 unknowns), slopes of both as
+    values of the matrix's entries (points, entries), and how many devices were `limited`."""
 
-    flows: np.ndarray
-    charges: np.ndarray
+    both: np.ndarray
     slopes: np.ndarray
     capacitances: np.ndarray
     limited: int
+
+    @property
+    def flows(self) -> np.ndarray:
+        """Currents (points, unknowns)."""
+        return self.both[:, : self.both.shape[1] // 2]
+
+    @property
+    def charges(self) -> np.ndarray:
+        """Charges (points, unknowns)."""
+        return self.both[:, self.both.shape[1] // 2 :]
 
 
 class StoppedError(Exception):
@@ -78,8 +88,14 @@ class LaneCircuit:
         self.evaluations = 0
 
     @cached_property
-    def _room(self) -> Memory:
-        return memory_of(self.system.copies, self.pattern)
+    def _held(self) -> tuple[Words, ...]:
+        """What every evaluation is handed: the circuit several times over, once, room for that, and tolerances."""
+        copies = self.system.copies
+        room = new_memory(copies.circuit, self.pattern)
+        return (
+            Words.of(SIDE_BY_SIDE, copies), Words.of(CIRCUIT, self.arrays), Words.of(MEMORY, room),
+            Words.of(F, self.tolerances.array()),
+        )  # fmt: skip
 
     def trust(self) -> None:
         """The next evaluation takes its points as they are."""
@@ -89,10 +105,16 @@ class LaneCircuit:
         """Evaluates all devices at phasors (products, unknowns); with `limits` as far from the last ones as their tangents mean
         something. Raises StoppedError."""
         found = self.evaluated(tones.to_samples(phasors), limits)
+        both = tones.transform(found.both)
+        phasors, size = tones.phasors_of(both), self.size
         return Along(
-            tones.to_phasors(found.flows), tones.to_phasors(found.charges), found.slopes, found.capacitances, found.limited,
-            tones.rest(found.flows),
-        )  # fmt: skip
+            phasors[:, :size],
+            phasors[:, size:],
+            found.slopes,
+            found.capacitances,
+            found.limited,
+            tones.rest(both[:, :size]),
+        )
 
     def evaluated(self, points: np.ndarray, limits: bool = True) -> Evaluated:
         """The same at points (points, unknowns). Raises StoppedError."""
@@ -105,13 +127,13 @@ class LaneCircuit:
             places = self.arrays.places
             memory = int(places[FLOW_PLACE] - places[MEMORY_PLACE])
             self._remembered, mode = np.zeros((count, memory)), int(TRUST)
-        flows, charges = np.zeros((2, count, self.size + 1))
-        slopes, capacitances = np.zeros((2, count, entries))
+        both = np.empty((count, 2 * self.size))
+        slopes, capacitances = np.empty((2, count, entries))
         limited = evaluated_at(
-            self.system.copies, self.arrays, self._room, self.system.values[self.lane], _grounded(points), self._remembered,
-            mode, self.tolerances.array(), self.flag, flows, charges, slopes, capacitances,
+            *self._held, self.system.values[self.lane], np.ascontiguousarray(points), self._remembered, mode, self.flag, both,
+            slopes, capacitances,
         )  # fmt: skip
-        return Evaluated(flows[:, 1:], charges[:, 1:], slopes, capacitances, limited)
+        return Evaluated(both, slopes, capacitances, limited)
 
     def finer(self, tones: Tones, phasors: np.ndarray) -> Tones:
         """So many samples that a state as it is now is not aliased, or as many as there may be."""

@@ -21,7 +21,7 @@ from functools import cached_property
 
 import numpy as np
 from scipy.linalg import qr, solve_triangular
-from scipy.linalg.lapack import dgetrf, dgetrs
+from scipy.linalg.lapack import dgetrf, dgetrs, zgetrf, zgetrs
 
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
 from hearthline.core.engine.periodic.tones import Tones
@@ -40,16 +40,21 @@ Picks = Sequence[tuple[int, int, bool]]
 
 
 def packed(phasors: np.ndarray) -> np.ndarray:
-    """(products, quantities) as real numbers, quantity by quantity: (quantities * (2 products - 1),)."""
-    return np.concatenate([phasors.real, phasors.imag[1:]]).T.ravel()
+    """(products, quantities) as real numbers: ((2 products - 1) * quantities,)."""
+    return np.concatenate([phasors.real, phasors.imag[1:]]).ravel()
 
 
 def unpacked(numbers: np.ndarray, products: int) -> np.ndarray:
     """Back to (products, quantities)."""
-    table = numbers.reshape(-1, 2 * products - 1).T
+    table = numbers.reshape(2 * products - 1, -1)
     found = table[:products].astype(complex)
     found[1:] += 1j * table[products:]
     return found
+
+
+def _as_matrix(mixed: np.ndarray) -> np.ndarray:
+    """What mixes products, from all of columns to all of rows."""
+    return mixed.reshape(mixed.shape[0] * mixed.shape[1], -1)
 
 
 class Blocks:
@@ -81,6 +86,17 @@ class Blocks:
         return found
 
     @cached_property
+    def _dense_factors(self) -> list[tuple[np.ndarray, np.ndarray]]:
+        """Of the transposed matrices, which lie as LAPACK wants them."""
+        found = []
+        for one in self.dense:
+            factors, pivots, singular = zgetrf(one.T, overwrite_a=True)
+            if singular:
+                raise np.linalg.LinAlgError("a block of the balance is singular")
+            found.append((factors, pivots))
+        return found
+
+    @cached_property
     def _factors(self) -> list:
         from scipy.sparse import csc_array
         from scipy.sparse.linalg import splu  # late: for large circuits only
@@ -88,14 +104,12 @@ class Blocks:
         shape = (self.size, self.size)
         return [splu(csc_array((row, (self.rows, self.columns)), shape)) for row in self.values]
 
-    @cached_property
-    def _inverse(self) -> np.ndarray:
-        return np.linalg.inv(self.dense)
-
     def solve(self, right: np.ndarray, transposed: bool = False) -> np.ndarray:
         """Y x = b for each product: (products, unknowns, cases). Raises LinAlgError where one is singular."""
         if self.size <= MOST_UNKNOWNS_DENSE:
-            return (self._inverse.swapaxes(1, 2) if transposed else self._inverse) @ right
+            backwards = 0 if transposed else 1
+            solved = [zgetrs(*one, b, trans=backwards)[0] for one, b in zip(self._dense_factors, right, strict=True)]
+            return np.stack(solved)
         try:
             factors = self._factors
         except RuntimeError as error:
@@ -107,8 +121,6 @@ class Blocks:
 
     def columns_of(self, rows: np.ndarray) -> np.ndarray:
         """Y^-1 of a one in each of these rows (products, unknowns, rows)."""
-        if self.size <= MOST_UNKNOWNS_DENSE:
-            return self._inverse[:, :, rows]
         ones = np.zeros((len(self.values), self.size, len(rows)), complex)
         ones[:, rows, np.arange(len(rows))] = 1.0
         return self.solve(ones)
@@ -206,13 +218,14 @@ class Jacobian:
 
     @cached_property
     def _mixed(self) -> tuple[np.ndarray, np.ndarray]:
-        """N as (rows, columns, products, products): what multiplies phasors, and what their conjugates."""
+        """N as (products, rows, products, columns), to products of rows from those of columns: what multiplies phasors, and
+        what their conjugates."""
         reach, tones = self._reach, self.tones
         row, column = reach.row, reach.column
         g = tones.transform(self.along.slopes[:, reach.entries]).T
         c = tones.transform(self.along.capacitances[:, reach.entries]).T
         minus, plus = tones.mixing
-        shape = (reach.count, len(reach.columns), len(tones), len(tones))
+        shape = (len(tones), reach.count, len(tones), len(reach.columns))
         found = []
         here = np.arange(len(tones))
         for places, own in ((minus, here), (plus, here[:1])):  # the means are in Y
@@ -220,11 +233,11 @@ class Jacobian:
             values[:, own, own] = 0.0
             values[:, 0] *= 0.5
             made = np.zeros(shape, complex)
-            made[row, column] = values
+            made[:, row, :, column] = values
             found.append(made)
         for net in self.shunted:
             for h in here:
-                found[0][reach.row_of(net), reach.column_of(net), h, h] -= self.shunt
+                found[0][h, reach.row_of(net), h, reach.column_of(net)] -= self.shunt
         return found[0], found[1]
 
     @cached_property
@@ -243,7 +256,12 @@ class Jacobian:
             if self._large
             else unpacked(dgetrs(*self._factors, packed(inner), trans=1)[0], len(right))
         )
-        return straight - np.einsum("hnr,hr->hn", self._responses, u)
+        return straight - self._responding(u)
+
+    def _responding(self, u: np.ndarray) -> np.ndarray:
+        """All unknowns to u (products, rows)."""
+        found: np.ndarray = (self._responses @ u[:, :, None])[:, :, 0]
+        return found
 
     @cached_property
     def _factors(self) -> tuple[np.ndarray, np.ndarray]:
@@ -276,7 +294,7 @@ class Jacobian:
         found = np.linalg.solve(whole, side)
         u, numbers = unpacked(found[:count], len(right)), found[count:]
         flat = straight[:, :, 0] - straight[:, :, 1:] @ numbers
-        return flat - np.einsum("hnr,hr->hn", self._responses, u), numbers
+        return flat - self._responding(u), numbers
 
     def _row_of(self, unknown: int, product: int, imaginary: bool) -> np.ndarray:
         """How a part of a phasor follows u, as real numbers."""
@@ -305,9 +323,9 @@ class Jacobian:
         """z N as phasors (products, unknowns)."""
         straight, conjugate = self._mixed
         found = np.zeros((len(z), self.circuit.size), complex)
-        found[:, self.columns] = np.einsum("rchl,hr->lc", straight.conj(), z) + np.einsum(
-            "rchl,hr->lc", conjugate, z.conj()
-        )
+        flat = z.ravel()
+        through = (flat.conj() @ _as_matrix(straight)).conj() + flat.conj() @ _as_matrix(conjugate)
+        found[:, self.columns] = through.reshape(len(z), -1)
         found[0] = found[0].real
         return found
 
@@ -316,8 +334,9 @@ class Jacobian:
         if self._large:
             return self._mixed_by_samples(phasors)
         straight, conjugate = self._mixed
-        found = np.einsum("rchl,lc->hr", straight, phasors) + np.einsum("rchl,lc->hr", conjugate, phasors.conj())
-        return found
+        flat = phasors.ravel()
+        found = _as_matrix(straight) @ flat + _as_matrix(conjugate) @ flat.conj()
+        return found.reshape(len(self.tones), -1)
 
     @property
     def reals(self) -> int:
@@ -345,22 +364,21 @@ class Jacobian:
     def _small_matrix(self) -> np.ndarray:
         """1 + N Y^-1 among the rows that N reaches, in real numbers."""
         straight, conjugate = self._mixed
-        rows, columns, products, _ = straight.shape
+        products, rows, _, columns = straight.shape
         inner = self._responses[:, self.columns]
         by_product = [
-            np.matmul(one.transpose(3, 0, 2, 1).reshape(products, rows * products, columns), through).reshape(
-                products, rows, products, rows
-            )
+            np.matmul(one.reshape(products * rows, products, columns).swapaxes(0, 1), through)
+            .reshape(products, products, rows, rows)
+            .transpose(1, 2, 0, 3)
             for one, through in ((straight, inner), (conjugate, inner.conj()))
-        ]  # (l, r, h, r')
+        ]  # (h, r, l, r')
         added, taken = by_product[0] + by_product[1], by_product[0] - by_product[1]
         reals = 2 * products - 1
-        found = np.zeros((rows, reals, rows, reals))
-        added, taken = added.transpose(1, 2, 3, 0), taken.transpose(1, 2, 3, 0)
-        found[:, :products, :, :products] = added.real
-        found[:, :products, :, products:] = -taken.imag[..., 1:]
-        found[:, products:, :, :products] = added.imag[:, 1:]
-        found[:, products:, :, products:] = taken.real[:, 1:, :, 1:]
+        found = np.empty((reals, rows, reals, rows))
+        found[:products, :, :products] = added.real
+        np.negative(taken.imag[:, :, 1:], out=found[:products, :, products:])
+        found[products:, :, :products] = added.imag[1:]
+        found[products:, :, products:] = taken.real[1:, :, 1:]
         matrix = found.reshape(rows * reals, rows * reals)
         matrix[np.diag_indices(len(matrix))] += 1.0
         return matrix

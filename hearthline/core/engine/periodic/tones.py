@@ -71,7 +71,11 @@ class Tones:
 
     def to_phasors(self, samples: np.ndarray) -> np.ndarray:
         """(samples, quantities) real to (products, quantities) complex."""
-        found = 2.0 * self.transform(samples)[self._places[0]]
+        return self.phasors_of(self.transform(samples))
+
+    def phasors_of(self, transform: np.ndarray) -> np.ndarray:
+        """Of a transform: (products, quantities)."""
+        found = 2.0 * transform[self._places[0]]
         found[0] *= 0.5
         return found
 
@@ -93,10 +97,10 @@ class Tones:
             for one in (pairs[0] - pairs[1], pairs[0] + pairs[1])
         )
 
-    def rest(self, samples: np.ndarray) -> float:
-        """How much of samples lies in the highest products that the grid can tell apart, as a share of the largest: what is
-        beyond them has been taken for something else."""
-        size = np.abs(self.transform(samples))
+    def rest(self, transform: np.ndarray) -> float:
+        """How much of a transform lies in the highest products that the grid can tell apart, as a share of the largest: what
+        is beyond them has been taken for something else."""
+        size = np.abs(transform)
         largest = float(size.max(initial=0.0))
         if largest == 0.0:
             return 0.0

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hearthline.core.engine.job import Job
+from hearthline.core.engine.linear.straight import offer
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
 from hearthline.core.engine.transient import march as m
@@ -208,6 +209,7 @@ def _follow(
             lines = with_more_room(lines)
         elif code != m.PAUSED:
             break
+        offer(memory.lu)
     track.accepted, track.rejected = int(march.state[m.ACCEPTED]), int(march.state[m.REJECTED])
     track.iterations = int(memory.counters[ITERATION_COUNT])
     track.outcome = Outcome.SOLVED if code == m.DONE else Outcome(code)
