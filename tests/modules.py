@@ -61,30 +61,46 @@ class Stretches:
     limited: int
 
 
+class Session:
+    """Instances of a module with values (instances, values), whose kernel is called again and again in the same memory."""
+
+    def __init__(self, module: Module, values: np.ndarray, mode: float = TRUST, static: bool = True):
+        m, count = module, len(values)
+        width = len(m.terminals)
+        said = sum(1 + s.arguments for s in m.said if s.by_solution)
+        sizes = lengths(
+            count, width, m.values, m.memory, len(m.conductance), len(m.capacitance), len(m.readouts) + said, len(m.noise),
+            m.abreast,
+        )  # fmt: skip
+        starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
+        self.module, self.count, self.work = module, count, np.zeros(starts[-1])
+        self.work[SCALE], self.work[START_MODE], self.work[STATIC] = 1.0, mode, float(static)
+        self.unknowns, values_at, *self.stretch = (self.work[a:b] for a, b in pairwise(starts))
+        values_at[:] = values.ravel()
+        self.span = np.array([count, 0, *starts[1:10]])
+        self.nodes = np.arange(starts[0], starts[0] + width * count, dtype=np.int32)
+        assert self.call(PREPARE) == 0
+
+    def call(self, wants: int, unknowns: np.ndarray | None = None) -> int:
+        """At unknowns (instances, terminals); gives back how many were limited."""
+        if unknowns is not None:
+            self.unknowns[:] = unknowns.ravel()
+        return evaluate(self.module.address, wants, self.span, self.nodes, self.work)
+
+    def stretches(self, limited: int = 0) -> Stretches:
+        """What was written, in its own memory."""
+        return Stretches(*(one.reshape(self.count, -1) for one in self.stretch[:7]), limited)
+
+
 def evaluated(
     module: Module, values: np.ndarray, unknowns: np.ndarray, wants: int, mode: float = TRUST, static: bool = True,
     memory: np.ndarray | None = None,
 ) -> Stretches:  # fmt: skip
     """One call of a module's kernel for instances with values (instances, values) between unknowns (instances, terminals)."""
-    m, count = module, len(values)
-    width = len(m.terminals)
-    said = sum(1 + s.arguments for s in m.said if s.by_solution)
-    sizes = lengths(
-        count, width, m.values, m.memory, len(m.conductance), len(m.capacitance), len(m.readouts) + said, len(m.noise),
-        m.abreast,
-    )  # fmt: skip
-    starts = SETTINGS + 1 + np.concatenate([[0], np.cumsum(sizes)])
-    work = np.zeros(starts[-1])
-    work[SCALE], work[START_MODE], work[STATIC] = 1.0, mode, float(static)
-    stretch = [work[a:b] for a, b in pairwise(starts)]
-    stretch[0][:], stretch[1][:] = unknowns.ravel(), values.ravel()
+    session = Session(module, values, mode, static)
     if memory is not None:
-        stretch[2][:] = memory.ravel()
-    span = np.array([count, 0, *starts[1:10]])
-    nodes = np.arange(starts[0], starts[0] + width * count, dtype=np.int32)
-    assert evaluate(m.address, PREPARE, span, nodes, work) == 0
-    limited = evaluate(m.address, wants, span, nodes, work)
-    return Stretches(*(one.reshape(count, -1) for one in stretch[2:9]), limited)
+        session.stretch[0][:] = memory.ravel()
+    return session.stretches(session.call(wants, unknowns))
 
 
 class Device:

@@ -10,11 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from benchmarks.circuits import CARDS, system_of
 from hearthline.core.compiled.machine import addresses_in, has_vectors, to_object
+from hearthline.core.engine.transient.run import Times, transient
 from hearthline.core.models.layout import LANES
 from hearthline.core.models.library import library_module, library_names
 from hearthline.core.models.module import Module
-from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, START, TRUST
+from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, PREPARE, REST, START, TRUST
 from hearthline.core.models.veriloga import generate
 from hearthline.core.models.veriloga.abreast import preamble_abreast
 from hearthline.core.models.veriloga.abreast_functions import REALS
@@ -22,7 +24,7 @@ from hearthline.core.models.veriloga.code import PREAMBLE, declarations
 from hearthline.core.models.veriloga.compiler import compile_text, hot_variant
 from tests.approximation import approx
 from tests.examples import examples
-from tests.modules import HEADERS, Device, evaluated
+from tests.modules import HEADERS, Device, Session, evaluated
 
 pytestmark = pytest.mark.skipif(not has_vectors(), reason="this processor has no vectors that multiply and add")
 
@@ -172,7 +174,7 @@ def test_any_text_is_the_same_together_and_alone(pieces, bounds, count, seed):
         assert found.address
     finally:
         generate.WORTHWHILE = before
-    assert found.abreast == found.values
+    assert found.abreast == found.values + 2
     rng = np.random.default_rng(seed)
     values = np.concatenate([Device(found, a=a).values for a in rng.uniform(-0.9, 0.9, count)])
     unknowns, memory = rng.uniform(-2.0, 2.0, (count, 2)), rng.uniform(-1.0, 1.0, (count, found.memory))
@@ -188,3 +190,65 @@ def test_what_has_loops_is_evaluated_one_by_one(monkeypatch):
     assert found.abreast == 0
     unknowns = np.linspace(-1.0, 9.0, 22).reshape(11, 2)
     compare(found, np.repeat(Device(found).values, 11, axis=0), unknowns, TRUST, np.zeros((11, 0)))
+
+
+def calls(found: Module, values: np.ndarray, *each: tuple[int, np.ndarray]) -> list[bool]:
+    """Of calls one after the other, each with what it wants and unknowns: whether it has evaluated the last instance."""
+    session, evaluated_it = Session(found, values), []
+    for wants, unknowns in each:
+        session.stretches().current[:] = np.nan
+        session.call(wants, unknowns)
+        evaluated_it.append(bool(np.isfinite(session.stretches().current[-1]).all()))
+    return evaluated_it
+
+
+def test_what_stands_still_is_not_evaluated_again():
+    """As long as nothing else has happened to it: it has moved by less than a hundredth of a nanovolt, its numbers are the
+    same, and no other evaluation has written where its results are."""
+    found = library_module("mos")
+    found = found.collapsed or found
+    rng = np.random.default_rng(4)
+    values = np.repeat(Device(found).values, 2 * LANES, axis=0)
+    here = rng.uniform(0.1, 1.0, (2 * LANES, len(found.terminals)))
+    other = here.copy()
+    other[0] += 0.1  # of the first eight
+    near, far = here + 4e-12, here + 3e-11
+    both = CURRENT | CHARGE
+    rest = both | REST
+    assert calls(found, values, (rest, here), (rest, here), (rest, other), (rest, near), (rest, far), (rest, near)) == [
+        True, False, False, False, True, True
+    ]  # fmt: skip
+    for between in (CURRENT, both, PREPARE):
+        assert calls(found, values, (rest, here), (between, here), (rest, here))[2]
+    assert calls(found, values, (both, here), (rest, here))[1]
+
+
+def test_what_depends_on_time_never_rests(monkeypatch):
+    """Though it stands still."""
+    monkeypatch.setattr(generate, "WORTHWHILE", 1)
+    body = "analog begin I(p, n) <+ V(p, n) * (1.0 + $abstime) + ddt(1e-12 * V(p, n) * V(p, n)); end"
+    text = f"{HEADERS}module dut(p, n); inout p, n; electrical p, n;\n{body}\nendmodule\n"
+    found = compile_text(text, "abreast_time.va")[0]
+    here, rest = np.linspace(0.0, 1.0, 2 * LANES).reshape(LANES, 2), CURRENT | CHARGE | REST
+    assert found.abreast
+    assert calls(found, np.repeat(Device(found).values, LANES, axis=0), (rest, here), (rest, here)) == [True, True]
+
+
+def test_an_edge_through_a_chain_that_rests():
+    """Before and behind it nothing moves: its delay is that of a march a hundred times as accurate, and where it has been the
+    chain stands at its supplies."""
+    lines = ["vdd vdd 0 1.2\nv1 n0 0 pulse(0 1.2 0.2n 50p 50p 20n 40n)\n", CARDS]
+    for k in range(40):
+        lines.append(
+            f"mn{k} n{k + 1} n{k} 0 0 n w=1u l=0.2u\nmp{k} n{k + 1} n{k} vdd vdd p w=2u l=0.2u\nc{k} n{k + 1} 0 5f\n"
+        )
+    system = system_of("".join(lines))
+    column = 1 + next(k for k, one in enumerate(system.unknowns) if one.name == "n40")
+    delays = []
+    for rel in (1e-3, 1e-5):
+        rows = transient(system, Times(1e-9, 8e-9, longest=1e-9, rel=rel)).tracks[0].rows
+        delays.append(np.interp(0.6, rows[:, column], rows[:, 0]))
+        for k in range(41):
+            ends = rows[-1, 1 + [one.name for one in system.unknowns].index(f"n{k}")]
+            assert ends == approx(1.2 * (k % 2 == 0), abs=1e-4)
+    assert delays[0] == approx(delays[1], rel=3e-3)

@@ -27,7 +27,7 @@ from hearthline.core.engine.worker import (
 )  # fmt: skip
 from hearthline.core.models.calling import call_kernel
 from hearthline.core.models.layout import SPAN_BYTES
-from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, PREPARE, START_MODE
+from hearthline.core.models.signature import CHARGE, CURRENT, LIMIT, PREPARE, REST, START_MODE
 from hearthline.core.outcome import Outcome
 
 ROUNDING = 1e-14
@@ -197,7 +197,7 @@ def newton(worker, shunt, per_second):
     leaves an error far below it), and the currents at every net added up before that step.
     """
     x, step, limits, counters, size = worker.x, worker.step, worker.limits, worker.counters, worker.size
-    wants = CURRENT if per_second == 0.0 else CURRENT | CHARGE
+    wants = CURRENT if per_second == 0.0 else CURRENT | CHARGE | REST
     distance = 0.0
     for turn in range(int(limits[ITERATIONS])):
         if worker.flag[0] != 0:

@@ -7,7 +7,8 @@ A kernel evaluates every instance of its model in one lane:
 four machine words: a number and three addresses, so that kernels can come from any compiler and a call costs nothing.
 
 wants     bits: CURRENT (currents and conductances), CHARGE (charges and capacitances), READOUT (operating-point variables),
-          NOISE (noise densities); PREPARE once after the values have changed, for what is made of them before
+          NOISE (noise densities); PREPARE once after the values have changed, for what is made of them before; REST, beside
+          CURRENT and CHARGE, where instances whose unknowns stand still since the last such call may keep what they gave
 span      (10,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
           the work array begins
 nodes     where in the work array the unknown of each terminal stands (branch currents are terminals too), instance
@@ -28,7 +29,8 @@ conductance  out: d current / d terminal, for the (row, column) pairs of the kin
 charge    out: charge at each terminal [C]; capacitance: its slopes [F], by a pattern of its own
 readout   out: operating-point variables
 noise     out: for each source its density at 1 Hz [A²/Hz] and the exponent of 1/f
-abreast   the values once more, as vectors with a lane for each instance: PREPARE puts them there
+abreast   the values once more, as vectors with a lane for each instance: PREPARE puts them there; and behind them the unknowns
+          at which instances were evaluated last, as far as they may rest
 
 It returns how many instances had their step limited: then the solution is not final. Current and conductance are those of the
 tangent at the limited point, extended to the unknowns.
@@ -44,7 +46,7 @@ import numpy as np
 
 from hearthline.core.models.layout import SPAN
 
-CURRENT, CHARGE, READOUT, NOISE, PREPARE = 1, 2, 4, 8, 16
+CURRENT, CHARGE, READOUT, NOISE, PREPARE, REST = 1, 2, 4, 8, 16, 32
 VALUE0, MEMORY0, CURRENT0, CONDUCTANCE0, CHARGE0, CAPACITANCE0, READOUT0, NOISE0, ABREAST0 = SPAN.values()
 GMIN, SCALE, START_MODE, STATIC, TIME = range(5)
 SETTINGS = 5

@@ -16,6 +16,7 @@ from hearthline.core.models.veriloga.instances import (
     Abreast,
     Instances,
     OneByOne,
+    Rest,
     alone,
     fewest,
     prepared,
@@ -40,6 +41,7 @@ class Generator:
         """Those that the kernel has, in its order."""
         self.memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
         self.abreast = has_vectors() and self._pays(self._charges(self._stores()))
+        self.rest = self._rest() if self.abreast else None
         self.others: dict[str, tuple[int, str]] = {}
         """Functions that lanes of vectors call one after the other."""
 
@@ -88,7 +90,7 @@ class Generator:
             lines += self._body(name, wanted, trusted)
         lines += self._charges_of_some(stores["charge"])
         if self.abreast:
-            lines += prepared()
+            lines += prepared(self.rest)
         lines += [f"define i64 @kernel({PARAMETERS}) {{", "entry:"]
         code = Code()
         plain = code.put("icmp eq i64 %wants, 1")
@@ -160,7 +162,7 @@ class Generator:
         lines = self._loop(OneByOne(f"{name}_one_by_one"), stores, trusted)
         if trusted or not self.abreast or not self._pays(stores):
             return [*lines, *alone(name)]
-        loop = Abreast(name, self.others, self._widths(stores))
+        loop = Abreast(name, self.others, self._widths(stores), self.rest, name == "charges")
         return [*lines, *self._loop(loop, stores, trusted), *shared(name, fewest(self._computed(stores)))]
 
     def _computed(self, stores: list[Store]) -> int:
@@ -173,6 +175,14 @@ class Generator:
         """Whether it is worth writing this for instances abreast."""
         return self._computed(stores) >= WORTHWHILE
 
+    def _rest(self) -> Rest | None:
+        """What of the terminals decides about charges and currents; None where time does too."""
+        stores = self._charges(self._stores())
+        schedule = Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
+        in_time = any(node.op == "setting" and node.args[0] == "time" for node in schedule.leaves.values())
+        watched = tuple(sorted(map(self._place, self._terminals(schedule))))
+        return Rest(len(self.terminals), watched) if watched and not in_time else None
+
     def _loop(self, loop: Instances, stores: list[Store], trusted: bool) -> list[str]:
         writer = loop.writer(self.graph, lambda node: self._leaf(writer, node), trusted)
         schedule = writer.plan([node for *_, node in stores], self._is_given)
@@ -180,6 +190,7 @@ class Generator:
         self._places(loop, self._widths(stores))
         for terminal in sorted(self._terminals(schedule)):
             loop.terminal(f"x{terminal}", self._place(terminal))
+        loop.look()
         for node in sorted(filter(self._is_leaf, schedule.leaves.values()), key=self._slot):
             loop.number(f"v{self._slot(node)}", "values", self._slot(node))
         for k in range(self.memory if not trusted else 0):
@@ -322,7 +333,7 @@ class Generator:
             "parameters": [(i.name, i.type, i.default, i.allowed, i.unit, i.meaning, i.instance) for i in found.inputs],
             "aliases": dict(work.declared.aliases), "strings": list(work.strings),
             "values": len(self.stored), "memory": self.memory,
-            "abreast": len(self.stored) if self.abreast else 0,
+            "abreast": len(self.stored) + len(self.terminals) if self.abreast else 0,
             "conductance": self._pairs(found.conductance), "capacitance": self._pairs(found.capacitance),
             "readouts": [(r.name, r.unit, r.meaning) for r in found.readouts],
             "noise": [(n.name, n.kind, *self._pairs([(n.plus, n.minus)])[0]) for n in found.noise],

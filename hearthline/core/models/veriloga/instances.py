@@ -6,16 +6,22 @@ and stores what it gives.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Protocol
 
 from hearthline.core.models.layout import COUNT, LANES, SPAN
+from hearthline.core.models.signature import REST
 from hearthline.core.models.veriloga.abreast import AbreastWriter, behind, gather
 from hearthline.core.models.veriloga.abreast_functions import spelled
-from hearthline.core.models.veriloga.code import REAL, WHOLE, Code, Writer
+from hearthline.core.models.veriloga.code import REAL, WHOLE, Code, Writer, real
 from hearthline.core.models.veriloga.graph import Graph
 from hearthline.core.models.veriloga.node import Node
 
+STANDS = 1e-11
+"""How far an unknown [V] or [A] may move and be taken for one that rests: what flows is then off by less than a hundredth of
+what Newton's method leaves, however strong the device."""
 WORTHWHILE = 200
 """Values that a body works out, from which on it is written for instances abreast too."""
 PARAMETERS = "i64 %wants, ptr noalias %span, ptr noalias %nodes, ptr noalias %w"
@@ -42,6 +48,9 @@ class Instances(Protocol):
 
     def terminal(self, name: str, place: int) -> None:
         """Loads the unknown of a terminal."""
+
+    def look(self) -> None:
+        """Once all terminals are known: goes on where something has to be evaluated."""
 
     def number(self, name: str, stretch: str, slot: int) -> None:
         """Loads a number of an instance."""
@@ -92,6 +101,9 @@ class OneByOne:
         node = code.put(f"sext i32 {code.load('i32', '%nodes_k', place)} to i64")
         code.do(f"%{name} = load double, ptr {code.put(f'getelementptr double, ptr %w, i64 {node}')}")
 
+    def look(self) -> None:
+        """Always."""
+
     def number(self, name: str, stretch: str, slot: int) -> None:
         """Loads a number of the instance."""
         self.code.do(f"%{name} = load double, ptr {self.code.put(f'getelementptr double, ptr %{stretch}, i64 {slot}')}")
@@ -116,12 +128,45 @@ class OneByOne:
         code.do(f"ret i64 {code.put('phi i64 [ 0, %entry ], [ %limited_next, %loop_end ]')}")
 
 
+@dataclass(frozen=True)
+class Rest:
+    """Where it is remembered at which unknowns instances were evaluated last: for each of `terminals` of them, those at the
+    places `watched`."""
+
+    terminals: int
+    watched: tuple[int, ...]
+
+    def begin(self, code: Code, lanes: str, count: str, values: str, block: str) -> str:
+        """Address of what is remembered of the instances from `block` on, behind the values in `lanes`."""
+        more = code.put(f"add i64 {count}, {LANES - 1}")
+        whole = code.put(f"and i64 {more}, -{LANES}")
+        behind_values = code.put(f"mul i64 {whole}, {values}")
+        offset = code.put(f"add i64 {behind_values}, {code.put(f'mul i64 {block}, {self.terminals}')}")
+        return code.put(f"getelementptr double, ptr {lanes}, i64 {offset}")
+
+    def forget(self, code: Code, begin: str) -> None:
+        """Nothing is near what is no number."""
+        at = code.put(f"getelementptr double, ptr {begin}, i64 {self.watched[0] * LANES}")
+        code.do(spelled(f"store REALS splat (double {real(math.nan)}), ptr {at}, align 8"))
+
+
 class Abreast:
     """From instance 0 to the one before `%end`, `LANES` at a time; gives back how many were limited. Lanes that are left over
-    do what the last instance does."""
+    do what the last instance does. Where it `rests`, instances that are allowed to and have not moved keep what they gave;
+    otherwise it is forgotten where they stood."""
 
-    def __init__(self, name: str, others: dict[str, tuple[int, str]], widths: Mapping[str, int | str]):
+    def __init__(
+        self,
+        name: str,
+        others: dict[str, tuple[int, str]],
+        widths: Mapping[str, int | str],
+        rest: Rest | None,
+        rests: bool,
+    ):
         self.code, self.entry, self.others = Code(), Code("once"), others
+        self.rest, self.rests = rest, rests
+        self._block, self._rest_at = "", ""
+        self._known: dict[int, str] = {}
         self.head = f"define internal i64 @{name}_abreast({PARAMETERS}, i64 %end) {{"
         self.entry.lines += [f"  %moved = alloca i{LANES}", *_rooms(widths)]
         self.given: dict[str, int | str] = {}
@@ -160,6 +205,9 @@ class Abreast:
                 f"getelementptr double, ptr %w, i64 {self.entry.load(WHOLE, '%span', SPAN['abreast'])}"
             )
             code.do(f"%values_lanes = getelementptr double, ptr {lanes}, i64 {code.put(f'mul i64 %k, {step}')}")
+            if self.rest is not None:
+                count = self.entry.load(WHOLE, "%span", COUNT)
+                self._rest_at = self.rest.begin(code, lanes, count, self.entry.put(f"add i64 0, {step}"), "%k")
             return
         start = self.entry.put(f"getelementptr {kind}, ptr {base}, i64 {self.entry.load(WHOLE, '%span', position)}")
         for lane in range(LANES):
@@ -175,6 +223,27 @@ class Abreast:
             node = code.put(f"sext i32 {code.load('i32', f'%nodes_k_{lane}', place)} to i64")
             addresses.append(code.put(f"getelementptr double, ptr %w, i64 {node}"))
         self._named(name, gather(code, addresses))
+        self._known[place] = name
+
+    def look(self) -> None:
+        """Goes on only where an instance has moved."""
+        if self.rest is None or not self.rests:
+            return
+        code, moved = self.code, ""
+        for place in self.rest.watched:
+            at = code.put(f"getelementptr double, ptr {self._rest_at}, i64 {place * LANES}")
+            before = code.put(spelled(f"load REALS, ptr {at}, align 8"))
+            way = code.put(spelled(f"fsub REALS %{self._known[place]}, {before}"))
+            size = code.put(spelled(f"call REALS @llvm.fabs.SUFFIX(REALS {way})"))
+            far = code.put(spelled(f"fcmp ugt REALS {size}, splat (double {real(STANDS)})"))
+            moved = code.put(spelled(f"or TRUTHS {moved}, {far}")) if moved else far
+        any_moved = code.put(spelled(f"call i1 @any_abreast(TRUTHS {moved})"))
+        allowed = self.entry.put(f"icmp ne i64 {self.entry.put(f'and i64 %wants, {REST}')}, 0")
+        self._allowed = allowed
+        same = code.put(f"xor i1 {any_moved}, true")
+        self._block = code.block
+        code.do(f"br i1 {code.put(f'and i1 {same}, {allowed}')}, label %loop_end, label %evaluate")
+        code.begin("evaluate")
 
     def number(self, name: str, stretch: str, slot: int) -> None:
         """Loads a number of each instance."""
@@ -207,13 +276,31 @@ class Abreast:
             rows = ", ".join(f"ptr %{name}_{lane}" for lane in range(LANES))
             code.do(f"call void @from_lanes({rows}, i64 {step}, ptr %{name}_lanes)")
         moved = code.put(f"load {word}, ptr %moved")
-        count = code.put(f"call {word} @llvm.ctpop.{word}({word} {moved})")
+        count = code.put(f"zext {word} {code.put(f'call {word} @llvm.ctpop.{word}({word} {moved})')} to i64")
+        if self.rest is not None:
+            self._remember(count)
+        before = code.block
         code.do("br label %loop_end")
         code.begin("loop_end")
-        code.do(f"%limited_next = add i64 %limited, {code.put(f'zext {word} {count} to i64')}")
+        if self._block:
+            count = code.put(f"phi i64 [ {count}, %{before} ], [ 0, %{self._block} ]")
+        code.do(f"%limited_next = add i64 %limited, {count}")
         code.do("br i1 %last, label %done, label %loop")
         code.begin("done")
         code.do("ret i64 %limited_next")
+
+    def _remember(self, limited: str) -> None:
+        code = self.code
+        assert self.rest is not None
+        if not self._block:
+            self.rest.forget(code, self._rest_at)
+            return
+        sure = code.put(f"and i1 {self._allowed}, {code.put(f'icmp eq i64 {limited}, 0')}")
+        for place in self.rest.watched:
+            at = code.put(f"getelementptr double, ptr {self._rest_at}, i64 {place * LANES}")
+            nan = f"REALS splat (double {real(math.nan)})"
+            kept = code.put(spelled(f"select i1 {sure}, REALS %{self._known[place]}, {nan}"))
+            code.do(spelled(f"store REALS {kept}, ptr {at}, align 8"))
 
 
 def _rooms(widths: Mapping[str, int | str]) -> list[str]:
@@ -235,7 +322,7 @@ def fewest(values: int) -> int:
     return 2 if values > 1000 else 4
 
 
-def prepared() -> list[str]:
+def prepared(rest: Rest | None) -> list[str]:
     """The function that puts the values of all instances into lanes; lanes that are left over have those of the last one."""
     lines = [
         f"define internal void @prepare({PARAMETERS}) {{", "entry:", "  %size = add i64 0, VALUES",
@@ -254,10 +341,14 @@ def prepared() -> list[str]:
             f"  %row_{lane} = getelementptr double, ptr %w, i64 %from_{lane}",
         ]  # fmt: skip
     rows = ", ".join(f"ptr %row_{lane}" for lane in range(LANES))
+    code = Code("rest")
+    if rest is not None:
+        rest.forget(code, rest.begin(code, "%all_lanes", "%count", "%size", "%k"))
     return [
-        *lines, "  %skip = mul i64 %k, %size", "  %to = add i64 %lanes_start, %skip",
-        "  %lanes = getelementptr double, ptr %w, i64 %to", f"  call void @to_lanes({rows}, i64 %size, ptr %lanes)",
-        "  %more = icmp slt i64 %k_next, %count", "  br i1 %more, label %loop, label %done", "done:", "  ret void", "}",
+        *lines, "  %all_lanes = getelementptr double, ptr %w, i64 %lanes_start", *code.lines, "  %skip = mul i64 %k, %size",
+        "  %to = add i64 %lanes_start, %skip", "  %lanes = getelementptr double, ptr %w, i64 %to",
+        f"  call void @to_lanes({rows}, i64 %size, ptr %lanes)", "  %more = icmp slt i64 %k_next, %count",
+        "  br i1 %more, label %loop, label %done", "done:", "  ret void", "}",
     ]  # fmt: skip
 
 
