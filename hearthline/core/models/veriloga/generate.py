@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from hearthline.core.compiled.machine import has_vectors
 from hearthline.core.models.layout import COUNT, NODE0, SPAN
 from hearthline.core.models.signature import PREPARE
@@ -41,7 +43,6 @@ class Generator:
         """Those that the kernel has, in its order."""
         self.memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
         self.abreast = has_vectors() and self._pays(self._charges(self._stores()))
-        self.rest = self._rest() if self.abreast else None
         self.others: dict[str, tuple[int, str]] = {}
         """Functions that lanes of vectors call one after the other."""
 
@@ -90,7 +91,7 @@ class Generator:
             lines += self._body(name, wanted, trusted)
         lines += self._charges_of_some(stores["charge"])
         if self.abreast:
-            lines += prepared(self.rest)
+            lines += prepared(self._rest(self._charges(stores)))
         lines += [f"define i64 @kernel({PARAMETERS}) {{", "entry:"]
         code = Code()
         plain = code.put("icmp eq i64 %wants, 1")
@@ -162,26 +163,34 @@ class Generator:
         lines = self._loop(OneByOne(f"{name}_one_by_one"), stores, trusted)
         if trusted or not self.abreast or not self._pays(stores):
             return [*lines, *alone(name)]
-        loop = Abreast(name, self.others, self._widths(stores), self.rest, name == "charges")
+        loop = Abreast(name, self.others, self._widths(stores), self._rest(stores))
         return [*lines, *self._loop(loop, stores, trusted), *shared(name, fewest(self._computed(stores)))]
 
     def _computed(self, stores: list[Store]) -> int:
         """How many values are worked out for what is stored; none where that takes loops, which end for each instance when it
         likes."""
-        schedule = Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
+        schedule = self._scheduled(stores)
         return 0 if any(isinstance(one, Loop) for one in schedule.nested) else len(schedule.live)
 
     def _pays(self, stores: list[Store]) -> bool:
         """Whether it is worth writing this for instances abreast."""
         return self._computed(stores) >= WORTHWHILE
 
-    def _rest(self) -> Rest | None:
-        """What of the terminals decides about charges and currents; None where time does too."""
-        stores = self._charges(self._stores())
-        schedule = Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
-        in_time = any(node.op == "setting" and node.args[0] == "time" for node in schedule.leaves.values())
-        watched = tuple(sorted(map(self._place, self._terminals(schedule))))
-        return Rest(len(self.terminals), watched) if watched and not in_time else None
+    def _rest(self, stores: list[Store]) -> Rest | None:
+        """Which terminals decide about what is stored; None where time does too, or nothing about currents."""
+        stored = self._stores()
+        watched, currents = (self._watched(one) for one in (stores, stored["current"]))
+        in_time = any(node.op == "setting" and node.args[0] == "time" for node in self._leaves(self._charges(stored)))
+        return None if in_time or not currents else Rest(len(self.terminals), watched, currents[0])
+
+    def _leaves(self, stores: list[Store]) -> Iterable[Node]:
+        return self._scheduled(stores).leaves.values()
+
+    def _watched(self, stores: list[Store]) -> tuple[int, ...]:
+        return tuple(sorted(map(self._place, self._terminals(self._scheduled(stores)))))
+
+    def _scheduled(self, stores: list[Store]) -> Schedule:
+        return Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
 
     def _loop(self, loop: Instances, stores: list[Store], trusted: bool) -> list[str]:
         writer = loop.writer(self.graph, lambda node: self._leaf(writer, node), trusted)

@@ -131,10 +131,11 @@ class OneByOne:
 @dataclass(frozen=True)
 class Rest:
     """Where it is remembered at which unknowns instances were evaluated last: for each of `terminals` of them, those at the
-    places `watched`."""
+    places `watched`, among which is that where it is `forgotten`."""
 
     terminals: int
     watched: tuple[int, ...]
+    forgotten: int
 
     def begin(self, code: Code, lanes: str, count: str, values: str, block: str) -> str:
         """Address of what is remembered of the instances from `block` on, behind the values in `lanes`."""
@@ -146,25 +147,20 @@ class Rest:
 
     def forget(self, code: Code, begin: str) -> None:
         """Nothing is near what is no number."""
-        at = code.put(f"getelementptr double, ptr {begin}, i64 {self.watched[0] * LANES}")
+        at = code.put(f"getelementptr double, ptr {begin}, i64 {self.forgotten * LANES}")
         code.do(spelled(f"store REALS splat (double {real(math.nan)}), ptr {at}, align 8"))
 
 
 class Abreast:
     """From instance 0 to the one before `%end`, `LANES` at a time; gives back how many were limited. Lanes that are left over
-    do what the last instance does. Where it `rests`, instances that are allowed to and have not moved keep what they gave;
-    otherwise it is forgotten where they stood."""
+    do what the last instance does. Instances that are allowed to `rest` and have not moved keep what they gave; where
+    they are not allowed to, it is forgotten where they stood."""
 
     def __init__(
-        self,
-        name: str,
-        others: dict[str, tuple[int, str]],
-        widths: Mapping[str, int | str],
-        rest: Rest | None,
-        rests: bool,
+        self, name: str, others: dict[str, tuple[int, str]], widths: Mapping[str, int | str], rest: Rest | None
     ):
         self.code, self.entry, self.others = Code(), Code("once"), others
-        self.rest, self.rests = rest, rests
+        self.rest = rest
         self._block, self._rest_at = "", ""
         self._known: dict[int, str] = {}
         self.head = f"define internal i64 @{name}_abreast({PARAMETERS}, i64 %end) {{"
@@ -227,7 +223,7 @@ class Abreast:
 
     def look(self) -> None:
         """Goes on only where an instance has moved."""
-        if self.rest is None or not self.rests:
+        if self.rest is None:
             return
         code, moved = self.code, ""
         for place in self.rest.watched:
@@ -292,9 +288,6 @@ class Abreast:
     def _remember(self, limited: str) -> None:
         code = self.code
         assert self.rest is not None
-        if not self._block:
-            self.rest.forget(code, self._rest_at)
-            return
         sure = code.put(f"and i1 {self._allowed}, {code.put(f'icmp eq i64 {limited}, 0')}")
         for place in self.rest.watched:
             at = code.put(f"getelementptr double, ptr {self._rest_at}, i64 {place * LANES}")
