@@ -1,4 +1,4 @@
-"""A module as machine-independent code: its kernel and its setup, and its description for whoever uses them."""
+"""A module as code in the language of LLVM: its kernel and its setup, and its description for whoever uses them."""
 
 from __future__ import annotations
 
@@ -8,22 +8,12 @@ from hearthline.core.compiled.machine import has_vectors
 from hearthline.core.models.layout import COUNT, NODE0, SPAN
 from hearthline.core.models.signature import PREPARE
 from hearthline.core.models.veriloga.abreast import preamble_abreast
+from hearthline.core.models.veriloga.abreast_instances import Abreast, Rest, prepared
 from hearthline.core.models.veriloga.charged import any_of
 from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
 from hearthline.core.models.veriloga.equations import Equations
 from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS
-from hearthline.core.models.veriloga.instances import (
-    PARAMETERS,
-    WORTHWHILE,
-    Abreast,
-    Instances,
-    OneByOne,
-    Rest,
-    alone,
-    fewest,
-    prepared,
-    shared,
-)
+from hearthline.core.models.veriloga.instances import PARAMETERS, WORTHWHILE, Instances, OneByOne, alone, fewest, shared
 from hearthline.core.models.veriloga.node import Limited, Loop, Node
 from hearthline.core.models.veriloga.schedule import Schedule
 
