@@ -11,6 +11,7 @@ from threading import Lock, Thread
 
 import numpy as np
 
+from hearthline.core.compiled.language import Code, real
 from hearthline.core.compiled.machine import addresses_in, to_object
 from hearthline.core.engine.linear import sparse
 from hearthline.core.engine.linear.sparse import DECAYED, REPIVOT, TINY, LuRoom, Steps
@@ -58,33 +59,13 @@ def _products(steps: Steps) -> int:
     return int(lower[steps.upper_rows.astype(int)].sum())
 
 
-class _Text:
-    """Lines of a function, with fresh names."""
-
-    def __init__(self) -> None:
-        self.lines: list[str] = []
-
-    def put(self, text: str) -> str:
-        name = f"%t{len(self.lines)}"
-        self.lines.append(f"  {name} = {text}")
-        return name
-
-    def load(self, base: str, index: int) -> str:
-        return self.put(f"load double, ptr {self.put(f'getelementptr double, ptr %{base}, i64 {index}')}")
-
-    def store(self, value: str, base: str, index: int) -> None:
-        self.lines.append(f"  store double {value}, ptr {self.put(f'getelementptr double, ptr %{base}, i64 {index}')}")
-
-    def less(self, taken_from: str | None, a: str, b: str) -> str:
-        """A product taken from a number, or from nothing."""
-        return self.put(f"fsub double {taken_from or _real(0.0)}, {self.put(f'fmul double {a}, {b}')}")
-
-    def size(self, value: str) -> str:
-        return self.put(f"call double @llvm.fabs.f64(double {value})")
+def _less(code: Code, taken_from: str | None, a: str, b: str) -> str:
+    """A product taken from a number, or from nothing."""
+    return code.put(f"fsub double {taken_from or real(0.0)}, {code.put(f'fmul double {a}, {b}')}")
 
 
-def _real(value: float) -> str:
-    return f"0x{np.float64(value).view(np.uint64):016X}"
+def _size(code: Code, value: str) -> str:
+    return code.put(f"call double @llvm.fabs.f64(double {value})")
 
 
 def _ranges(starts: np.ndarray) -> Callable[[int], range]:
@@ -93,57 +74,57 @@ def _ranges(starts: np.ndarray) -> Callable[[int], range]:
 
 def _refill(steps: Steps) -> str:
     """As `sparse.refill`: 0, or REPIVOT where a pivot has decayed."""
-    text = _Text()
+    code = Code()
     columns, below, above = (_ranges(one) for one in (steps.starts, steps.lower_starts, steps.upper_starts))
     lower: dict[int, str] = {}
     for k in range(len(steps.starts) - 1):
-        work = {int(steps.entries[p]): text.load("values", p) for p in columns(k)}
+        work = {int(steps.entries[p]): code.load("double", "%values", p) for p in columns(k)}
         for p in above(k):
             step = int(steps.upper_rows[p])
-            amount = work.pop(step, _real(0.0))
-            text.store(amount, "upper", p)
+            amount = work.pop(step, real(0.0))
+            code.store("double", amount, "%upper", p)
             for q in below(step):
                 row = int(steps.lower_rows[q])
-                work[row] = text.less(work.get(row), lower[q], amount)
-        pivot = work.pop(k, _real(0.0))
-        some = text.put(f"fcmp ogt double {text.size(pivot)}, {_real(TINY)}")
-        text.lines += [f"  br i1 {some}, label %good{k}, label %decayed", f"good{k}:"]
-        inverse = text.put(f"fdiv double {_real(1.0)}, {pivot}")
-        largest = _real(0.0)
+                work[row] = _less(code, work.get(row), lower[q], amount)
+        pivot = work.pop(k, real(0.0))
+        some = code.put(f"fcmp ogt double {_size(code, pivot)}, {real(TINY)}")
+        code.lines += [f"  br i1 {some}, label %good{k}, label %decayed", f"good{k}:"]
+        inverse = code.put(f"fdiv double {real(1.0)}, {pivot}")
+        largest = real(0.0)
         for q in below(k):
-            lower[q] = text.put(f"fmul double {work.pop(int(steps.lower_rows[q]), _real(0.0))}, {inverse}")
-            text.store(lower[q], "lower", q)
+            lower[q] = code.put(f"fmul double {work.pop(int(steps.lower_rows[q]), real(0.0))}, {inverse}")
+            code.store("double", lower[q], "%lower", q)
             # what is not a number stays
-            largest = text.put(f"call double @llvm.maximum.f64(double {largest}, double {text.size(lower[q])})")
-        text.store(pivot, "pivots", k)
-        share = text.put(f"fmul double {largest}, {_real(DECAYED)}")
-        fine = text.put(f"fcmp olt double {share}, {_real(1.0)}")
-        text.lines += [f"  br i1 {fine}, label %kept{k}, label %decayed", f"kept{k}:"]
+            largest = code.put(f"call double @llvm.maximum.f64(double {largest}, double {_size(code, lower[q])})")
+        code.store("double", pivot, "%pivots", k)
+        share = code.put(f"fmul double {largest}, {real(DECAYED)}")
+        fine = code.put(f"fcmp olt double {share}, {real(1.0)}")
+        code.lines += [f"  br i1 {fine}, label %kept{k}, label %decayed", f"kept{k}:"]
     return "\n".join([
         "declare double @llvm.fabs.f64(double)", "declare double @llvm.maximum.f64(double, double)",
-        "define i64 @refill(ptr noalias %values, ptr noalias %lower, ptr noalias %upper, ptr noalias %pivots) {", *text.lines,
+        "define i64 @refill(ptr noalias %values, ptr noalias %lower, ptr noalias %upper, ptr noalias %pivots) {", *code.lines,
         "  ret i64 0", "decayed:", f"  ret i64 {REPIVOT}", "}",
     ])  # fmt: skip
 
 
 def _solution(steps: Steps) -> str:
     """As `sparse.solve`."""
-    text = _Text()
+    code = Code()
     below, above = _ranges(steps.lower_starts), _ranges(steps.upper_starts)
     count = len(steps.starts) - 1
-    y = [text.load("right", int(steps.row_at[k])) for k in range(count)]
+    y = [code.load("double", "%right", int(steps.row_at[k])) for k in range(count)]
     for k in range(count):
         for q in below(k):
             row = int(steps.lower_rows[q])
-            y[row] = text.less(y[row], text.load("lower", q), y[k])
+            y[row] = _less(code, y[row], code.load("double", "%lower", q), y[k])
     for k in reversed(range(count)):
-        amount = text.put(f"fdiv double {y[k]}, {text.load('pivots', k)}")
-        text.store(amount, "right", int(steps.column_at[k]))
+        amount = code.put(f"fdiv double {y[k]}, {code.load('double', '%pivots', k)}")
+        code.store("double", amount, "%right", int(steps.column_at[k]))
         for p in above(k):
             row = int(steps.upper_rows[p])
-            y[row] = text.less(y[row], text.load("upper", p), amount)
-    text.store(_real(0.0), "right", 0)
+            y[row] = _less(code, y[row], code.load("double", "%upper", p), amount)
+    code.store("double", real(0.0), "%right", 0)
     return "\n".join([
         "define i64 @solution(ptr noalias %right, ptr noalias %lower, ptr noalias %upper, ptr noalias %pivots) {",
-        *text.lines, "  ret i64 0", "}",
+        *code.lines, "  ret i64 0", "}",
     ])  # fmt: skip

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from hearthline.core.compiled.language import Code
 from hearthline.core.models.layout import LANES
 from hearthline.core.models.veriloga.abreast_functions import (
     NATIVE,
@@ -17,7 +18,7 @@ from hearthline.core.models.veriloga.abreast_functions import (
     spelled,
     stem_of,
 )  # fmt: skip
-from hearthline.core.models.veriloga.code import REAL, TRUTH, WHOLE, Code, Writer, kind
+from hearthline.core.models.veriloga.code import REAL, TRUTH, WHOLE, Writer, kind
 from hearthline.core.models.veriloga.graph import Graph
 from hearthline.core.models.veriloga.node import Branching, Loop, Node
 from hearthline.core.models.veriloga.transposing import from_lanes, to_lanes

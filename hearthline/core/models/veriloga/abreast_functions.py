@@ -9,10 +9,10 @@ instruction of the processor, or they are slow.
 from __future__ import annotations
 
 import math
-import struct
 from collections.abc import Iterable
 from decimal import Decimal, localcontext
 
+from hearthline.core.compiled.language import Code, bits, real
 from hearthline.core.models.layout import LANES
 
 REALS, WHOLES, TRUTHS = f"<{LANES} x double>", f"<{LANES} x i64>", f"<{LANES} x i1>"
@@ -26,14 +26,9 @@ _BELOW, _ABOVE = -746.0, 710.0
 """Where the exponential is 0 and infinite."""
 
 
-def bits(value: float) -> int:
-    """The bits of a number."""
-    return int(struct.unpack("<q", struct.pack("<d", value))[0])
-
-
 def number(value: float) -> str:
     """A literal, bit by bit, on all lanes."""
-    return f"splat (double 0x{bits(value) & 0xFFFFFFFFFFFFFFFF:016X})"
+    return f"splat (double {real(value)})"
 
 
 def whole(value: int) -> str:
@@ -56,16 +51,8 @@ _LN2_SHORT, _LN2_SHORT_REST = _two_parts(11)
 """The second can be multiplied by any exponent of two without rounding."""
 
 
-class _Text:
-    """Lines of one function, with fresh names."""
-
-    def __init__(self) -> None:
-        self.lines: list[str] = []
-
-    def put(self, text: str) -> str:
-        name = f"%t{len(self.lines)}"
-        self.lines.append(f"  {name} = {text}")
-        return name
+class _Text(Code):
+    """Lines of one function."""
 
     def two(self, op: str, a: str, b: str) -> str:
         return self.put(f"{op} {REALS} {a}, {b}")
@@ -85,7 +72,7 @@ class _Text:
     def select(self, condition: str, a: str, b: str) -> str:
         return self.put(f"select {TRUTHS} {condition}, {REALS} {a}, {REALS} {b}")
 
-    def bits(self, a: str) -> str:
+    def bits_of(self, a: str) -> str:
         return self.put(f"bitcast {REALS} {a} to {WHOLES}")
 
     def real(self, a: str) -> str:
@@ -124,7 +111,7 @@ def _exp(less_one: bool) -> str:
         r = text.two("fadd", r, "%tail")
     p = text.series(r, [1.0 / math.factorial(k) for k in range(2, _POWERS)])
     grown = text.fma(text.two("fmul", r, r), p, r)
-    exponent = text.whole("sub", text.bits(raised), whole(bits(_ROUND)))
+    exponent = text.whole("sub", text.bits_of(raised), whole(bits(_ROUND)))
     half = text.whole("ashr", exponent, whole(1))
     first, second = _power_of_two(text, half), _power_of_two(text, text.whole("sub", exponent, half))
     if less_one:
@@ -142,7 +129,7 @@ def _logarithm(text: _Text) -> tuple[str, str]:
     """ln x of a positive and finite x as a number and what is missing to it."""
     tiny = text.compare("olt", "%x", number(2.0**-1022))
     x = text.select(tiny, text.two("fmul", "%x", number(2.0**54)), "%x")
-    word = text.bits(x)
+    word = text.bits_of(x)
     exponent = text.whole("ashr", text.whole("sub", word, whole(bits(math.sqrt(0.5)))), whole(52))
     m = text.real(text.whole("sub", word, text.whole("shl", exponent, whole(52))))
     power = text.two("fsub", text.real(text.whole("add", exponent, whole(bits(_ROUND)))), number(_ROUND))

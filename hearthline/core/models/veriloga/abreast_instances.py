@@ -6,11 +6,12 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from hearthline.core.compiled.language import Code, real
 from hearthline.core.models.layout import COUNT, LANES, SPAN
 from hearthline.core.models.signature import REST
 from hearthline.core.models.veriloga.abreast import AbreastWriter, behind, gather
 from hearthline.core.models.veriloga.abreast_functions import spelled
-from hearthline.core.models.veriloga.code import REAL, WHOLE, Code, Writer, real
+from hearthline.core.models.veriloga.code import REAL, WHOLE, Writer
 from hearthline.core.models.veriloga.graph import Graph
 from hearthline.core.models.veriloga.instances import PARAMETERS, Leaf
 

@@ -6,9 +6,9 @@ there (a MOS model 20 s instead of 1 s), and a device text is to be compiled whi
 
 from __future__ import annotations
 
-import struct
 from collections.abc import Callable, Iterable
 
+from hearthline.core.compiled.language import Code, real
 from hearthline.core.limits import TURNS
 from hearthline.core.models.veriloga.functions import FUNCTIONS
 from hearthline.core.models.veriloga.graph import TRUTHS, Graph
@@ -84,48 +84,6 @@ def declarations() -> str:
     symbols = {f.symbol: f.arity for f in FUNCTIONS.values() if f.symbol not in DEFINED}
     lines = [f"declare double @{name}({', '.join(['double'] * arity)})" for name, arity in symbols.items()]
     return "\n".join([*lines, "declare void @llvm.memset.p0.i64(ptr, i8, i64, i1)"])
-
-
-def real(value: float) -> str:
-    """A literal, bit by bit."""
-    return f"0x{struct.unpack('<Q', struct.pack('<d', float(value)))[0]:016X}"
-
-
-class Code:
-    """Lines of a function, with fresh names for values and blocks; those of values begin with `stem`."""
-
-    def __init__(self, stem: str = "t"):
-        self.lines: list[str] = []
-        self.block = "entry"
-        self._stem, self._count = stem, 0
-
-    def name(self, stem: str = "") -> str:
-        """A name that nothing has yet."""
-        self._count += 1
-        return f"{stem or self._stem}{self._count}"
-
-    def put(self, text: str) -> str:
-        """A value: what `text` gives."""
-        name = f"%{self.name()}"
-        self.lines.append(f"  {name} = {text}")
-        return name
-
-    def do(self, text: str) -> None:
-        """A statement without a value."""
-        self.lines.append(f"  {text}")
-
-    def begin(self, block: str) -> None:
-        """What follows stands in a block of that name."""
-        self.lines.append(f"{block}:")
-        self.block = block
-
-    def load(self, kind: str, base: str, index: int | str) -> str:
-        """One entry of an array."""
-        return self.put(f"load {kind}, ptr {self.put(f'getelementptr {kind}, ptr {base}, i64 {index}')}")
-
-    def store(self, kind: str, value: str, base: str, index: int | str) -> None:
-        """Writes one entry of an array."""
-        self.do(f"store {kind} {value}, ptr {self.put(f'getelementptr {kind}, ptr {base}, i64 {index}')}")
 
 
 def kind(node: Node) -> str:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from hearthline.core.compiled.language import Code, real
 from hearthline.core.compiled.machine import has_vectors
 from hearthline.core.models.layout import COUNT, NODE0, SPAN
 from hearthline.core.models.signature import PREPARE
 from hearthline.core.models.veriloga.abreast import preamble_abreast
 from hearthline.core.models.veriloga.abreast_instances import Abreast, Rest, prepared
 from hearthline.core.models.veriloga.charged import any_of
-from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Code, Writer, declarations, real
+from hearthline.core.models.veriloga.code import PREAMBLE, REAL, TRUTH, WHOLE, Writer, declarations
 from hearthline.core.models.veriloga.equations import Equations
 from hearthline.core.models.veriloga.graph import SETTINGS_NAMES, TRUTHS
 from hearthline.core.models.veriloga.instances import PARAMETERS, WORTHWHILE, Instances, OneByOne, alone, fewest, shared

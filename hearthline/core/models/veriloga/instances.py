@@ -9,8 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Protocol
 
+from hearthline.core.compiled.language import Code
 from hearthline.core.models.layout import COUNT, LANES
-from hearthline.core.models.veriloga.code import REAL, WHOLE, Code, Writer
+from hearthline.core.models.veriloga.code import REAL, WHOLE, Writer
 from hearthline.core.models.veriloga.graph import Graph
 from hearthline.core.models.veriloga.node import Node
 
