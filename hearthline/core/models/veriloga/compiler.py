@@ -15,7 +15,7 @@ from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hearthline.core.compiled import machine
+from hearthline.core.compiled import language, machine
 from hearthline.core.compiled.machine import processor, to_object
 from hearthline.core.errors import FileError, ModelError
 from hearthline.core.models.module import Module
@@ -35,8 +35,8 @@ Generated = tuple[dict, str]
 
 HERE = Path(__file__).resolve().parent
 INGREDIENTS = (
-    *sorted(HERE.glob("*.py")), HERE.parent / "layout.py", Path(machine.__file__), HERE / "grammar.lark",
-    STANDARD / "limiting.vams",
+    *sorted(HERE.glob("*.py")), HERE.parent / "layout.py", Path(machine.__file__), Path(language.__file__),
+    HERE / "grammar.lark", STANDARD / "limiting.vams",
 )  # fmt: skip
 
 
