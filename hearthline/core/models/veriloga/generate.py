@@ -168,11 +168,13 @@ class Generator:
         return self._computed(stores) >= WORTHWHILE
 
     def _rest(self, stores: list[Store]) -> Rest | None:
-        """Which terminals decide about what is stored; None where time does too, or nothing about currents."""
+        """Which terminals decide about what is stored; None where time does too, the scale of sources, or nothing about
+        currents."""
         stored = self._stores()
         watched, currents = (self._watched(one) for one in (stores, stored["current"]))
-        in_time = any(node.op == "setting" and node.args[0] == "time" for node in self._leaves(self._charges(stored)))
-        return None if in_time or not currents else Rest(len(self.terminals), watched, currents[0])
+        settings = {node.args[0] for node in self._leaves(self._charges(stored)) if node.op == "setting"}
+        stays = currents and settings.isdisjoint(("time", "scale"))
+        return Rest(len(self.terminals), watched, currents[0]) if stays else None
 
     def _leaves(self, stores: list[Store]) -> Iterable[Node]:
         return self._scheduled(stores).leaves.values()
