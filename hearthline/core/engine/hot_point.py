@@ -8,11 +8,12 @@ import numpy as np
 
 from hearthline.core.constants import kelvin
 from hearthline.core.engine.electrothermal import HOTTEST
+from hearthline.core.engine.kernels.determinant import slopes_at
 from hearthline.core.engine.on_die import OnDie
-from hearthline.core.engine.periodic.circuit import LaneCircuit
 from hearthline.core.engine.periodic.states import Periodic
 from hearthline.core.engine.solve import Solution, SourceSweep, Tolerances, solve
 from hearthline.core.engine.system import System
+from hearthline.core.engine.worker import new_memory
 from hearthline.core.outcome import Outcome
 
 MOST_CHECKED = 600
@@ -54,9 +55,13 @@ def _stands(
         return False
     if len(x) > MOST_CHECKED:
         return True
-    circuit = LaneCircuit(system, lane, tolerances)
+    pattern, circuit = system.dynamic
+    g, c = np.zeros(len(circuit.slots)), np.zeros(len(circuit.capacitance_slots))
+    at = np.append(0.0, x)
+    slopes_at(circuit, new_memory(circuit, pattern), system.values[lane], at, tolerances.array(), g, c)
     whole = np.zeros((len(x), len(x)))
-    np.add.at(whole, (circuit.rows, circuit.columns), circuit.evaluated(x[None], limits=False).slopes[0])
+    columns = np.repeat(pattern.order, np.diff(pattern.starts))
+    whole[pattern.rows, columns] = np.bincount(circuit.slots, g, len(pattern.rows) + 1)[:-1]
     apart = whole.copy()
     apart[:, nets] = 0.0
     apart[flows, nets] = whole[flows, nets]
