@@ -21,7 +21,7 @@ from hearthline.core.outcome import Outcome
 
 TAIL = 1e-4
 """Share of the largest phasor that the last two harmonics of any net may be, for their number to be enough."""
-LANES_A_SHARE, FEW_RUNS, LONGEST_RUN = 8, 4, 16
+LANES_A_SHARE, FEW_RUNS, LONGEST_RUN = 8, 4, 64
 """Lanes that stay together: so many in a row, or, where there are enough of them, runs in which one thing changes at a time."""
 MOMENTS = 2048
 """Of a period that was shot."""
