@@ -1,4 +1,5 @@
-"""Calls device kernels from compiled code; `signature` says what is handed over."""
+"""Calls machine code at an address from compiled code: device kernels, for which `signature` says what is handed over, and what
+else takes four words, as factors that are written out."""
 
 from __future__ import annotations
 

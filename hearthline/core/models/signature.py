@@ -9,7 +9,7 @@ four machine words: a number and three addresses, so that kernels can come from 
 wants     bits: CURRENT (currents and conductances), CHARGE (charges and capacitances), READOUT (operating-point variables),
           NOISE (noise densities); PREPARE once after the values have changed, for what is made of them before; REST, beside
           CURRENT and CHARGE, where instances whose unknowns stand still since the last such call may keep what they gave
-span      (10,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
+span      (11,) how many instances, where this model's stretch of `nodes` begins, and where each of its stretches of
           the work array begins
 nodes     where in the work array the unknown of each terminal stands (branch currents are terminals too), instance
           after instance; ground is an unknown that is always 0

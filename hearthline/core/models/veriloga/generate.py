@@ -33,6 +33,7 @@ class Generator:
         self.terminals = [k for k in range(len(equations.work.terminals)) if k not in self.graph.joined]
         """Those that the kernel has, in its order."""
         self.memory = sum(isinstance(seed, Limited) for seed in self.graph.seeds)
+        self._schedules: dict[tuple[int, ...], Schedule] = {}
         self.abreast = has_vectors() and self._pays(self._charges(self._stores()))
         self.others: dict[str, tuple[int, str]] = {}
         """Functions that lanes of vectors call one after the other."""
@@ -183,7 +184,11 @@ class Generator:
         return tuple(sorted(map(self._place, self._terminals(self._scheduled(stores)))))
 
     def _scheduled(self, stores: list[Store]) -> Schedule:
-        return Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
+        """Made once for the same stores."""
+        key = tuple(node.number for *_, node in stores)
+        if key not in self._schedules:
+            self._schedules[key] = Schedule(self.graph, [node for *_, node in stores], self._is_given, False)
+        return self._schedules[key]
 
     def _loop(self, loop: Instances, stores: list[Store], trusted: bool) -> list[str]:
         writer = loop.writer(self.graph, lambda node: self._leaf(writer, node), trusted)

@@ -9,6 +9,8 @@ from __future__ import annotations
 from hearthline.core.models.layout import LANES
 from hearthline.core.models.veriloga.abreast_functions import REALS
 
+STAGES = LANES.bit_length() - 1
+"""Of a transposition."""
 ROWS = ", ".join(f"ptr %r{lane}" for lane in range(LANES))
 
 
@@ -34,65 +36,52 @@ def _transposed() -> list[str]:
 
 
 def _loop(name: str, block: list[str], single: list[str]) -> str:
-    """A function of rows, how many numbers each has, and the lanes: whole blocks, and then number by number."""
+    """A function of rows, how many numbers each has, and the lanes: whole blocks, and then number by number. In a block
+    `%row0`, ... and `%lanes0`, ... are where to read and write; of a single number `%one0`, ... and `%at`."""
+    blocks, ones = [], []
+    for k in range(LANES):
+        blocks += [
+            f"  %row{k} = getelementptr double, ptr %r{k}, i64 %b",
+            f"  %place{k} = add i64 %b_lanes, {k * LANES}",
+            f"  %lanes{k} = getelementptr double, ptr %lanes, i64 %place{k}",
+        ]
+        ones.append(f"  %one{k} = getelementptr double, ptr %r{k}, i64 %k")
     return "\n".join([
         f"define internal void @{name}({ROWS}, i64 %count, ptr noalias %lanes) noinline {{", "entry:",
         f"  %whole = and i64 %count, -{LANES}", "  %any = icmp sgt i64 %whole, 0", "  br i1 %any, label %block, label %rest",
         "block:", "  %b = phi i64 [ 0, %entry ], [ %b_next, %block ]", f"  %b_lanes = mul i64 %b, {LANES}",
-        *block, f"  %b_next = add i64 %b, {LANES}", "  %more = icmp slt i64 %b_next, %whole",
+        *blocks, *block, f"  %b_next = add i64 %b, {LANES}", "  %more = icmp slt i64 %b_next, %whole",
         "  br i1 %more, label %block, label %rest",
         "rest:", "  %left = icmp slt i64 %whole, %count", "  br i1 %left, label %single, label %done",
         "single:", "  %k = phi i64 [ %whole, %rest ], [ %k_next, %single ]", f"  %k_lanes = mul i64 %k, {LANES}",
         "  %at = getelementptr double, ptr %lanes, i64 %k_lanes",
-        *single, "  %k_next = add i64 %k, 1", "  %again = icmp slt i64 %k_next, %count",
+        *ones, *single, "  %k_next = add i64 %k, 1", "  %again = icmp slt i64 %k_next, %count",
         "  br i1 %again, label %single, label %done", "done:", "  ret void", "}",
     ])  # fmt: skip
 
 
 def to_lanes() -> str:
     """Numbers of rows, as vectors."""
-    stages = LANES.bit_length() - 1
-    block, single, before = [], [], "poison"
+    block = [f"  {_name(0, k)} = load {REALS}, ptr %row{k}, align 8" for k in range(LANES)] + _transposed()
+    block += [f"  store {REALS} {_name(STAGES, k)}, ptr %lanes{k}, align 8" for k in range(LANES)]
+    single, before = [], "poison"
     for lane in range(LANES):
-        block += [
-            f"  %b{lane} = getelementptr double, ptr %r{lane}, i64 %b",
-            f"  {_name(0, lane)} = load {REALS}, ptr %b{lane}, align 8",
-        ]
         single += [
-            f"  %k{lane} = getelementptr double, ptr %r{lane}, i64 %k",
-            f"  %x{lane} = load double, ptr %k{lane}",
+            f"  %x{lane} = load double, ptr %one{lane}",
             f"  %v{lane} = insertelement {REALS} {before}, double %x{lane}, i64 {lane}",
         ]
         before = f"%v{lane}"
-    block += _transposed()
-    for k in range(LANES):
-        block += [
-            f"  %o{k}_at = add i64 %b_lanes, {k * LANES}",
-            f"  %o{k} = getelementptr double, ptr %lanes, i64 %o{k}_at",
-            f"  store {REALS} {_name(stages, k)}, ptr %o{k}, align 8",
-        ]
     return _loop("to_lanes", block, [*single, f"  store {REALS} {before}, ptr %at, align 8"])
 
 
 def from_lanes() -> str:
     """Vectors, as numbers of rows."""
-    stages = LANES.bit_length() - 1
-    block, single = [], [f"  %v = load {REALS}, ptr %at, align 8"]
-    for k in range(LANES):
-        block += [
-            f"  %i{k}_at = add i64 %b_lanes, {k * LANES}",
-            f"  %i{k} = getelementptr double, ptr %lanes, i64 %i{k}_at",
-            f"  {_name(0, k)} = load {REALS}, ptr %i{k}, align 8",
-        ]
-    block += _transposed()
+    block = [f"  {_name(0, k)} = load {REALS}, ptr %lanes{k}, align 8" for k in range(LANES)] + _transposed()
+    block += [f"  store {REALS} {_name(STAGES, k)}, ptr %row{k}, align 8" for k in range(LANES)]
+    single = [f"  %v = load {REALS}, ptr %at, align 8"]
     for lane in range(LANES):
-        block += [
-            f"  %b{lane} = getelementptr double, ptr %r{lane}, i64 %b",
-            f"  store {REALS} {_name(stages, lane)}, ptr %b{lane}, align 8",
-        ]
         single += [
-            f"  %k{lane} = getelementptr double, ptr %r{lane}, i64 %k",
             f"  %x{lane} = extractelement {REALS} %v, i64 {lane}",
-            f"  store double %x{lane}, ptr %k{lane}",
+            f"  store double %x{lane}, ptr %one{lane}",
         ]
     return _loop("from_lanes", block, single)
