@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Callable
 from threading import Lock
 from typing import Any
@@ -38,6 +39,6 @@ class Entry:
         call = self._call or self.load()
         words: list[int] = []
         words_of(self.codes, arguments, words)
-        handed = np.array(words, np.int64)
-        found = call(handed.ctypes.data)
+        handed = array("q", words)
+        found = call(handed.buffer_info()[0])
         return float(np.int64(found).view(np.float64)) if self.gives is FLOAT else None if self.gives is None else found
