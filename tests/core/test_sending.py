@@ -12,6 +12,8 @@ import pytest
 
 from hearthline.app.start import DEMO
 from hearthline.core.bench.snapshot import Snapshot
+from hearthline.core.engine.periodic.lanes import balance
+from hearthline.core.engine.periodic.tones import one_tone
 from hearthline.core.engine.solve import SourceSweep, solve
 from hearthline.core.engine.system import System, lower
 from hearthline.core.formats.project_folder import read_project
@@ -71,6 +73,16 @@ def test_another_process_finds_the_same_to_the_last_bit(make):
     kept, outcomes = pickle.loads(done.stdout)
     np.testing.assert_array_equal(outcomes, here.outcomes)
     np.testing.assert_array_equal(kept, here.kept)
+
+
+def test_one_that_was_balanced_goes_as_well():
+    """It has kept itself several times over, and addresses of that, for compiled code."""
+    system = circuit_of("v1 a 0 sin(0 1 1meg)\nr1 a b 1k\nd1 b 0 dio\n.model dio d is=1e-15\n")[0]
+    assert balance(system, np.array([1e6]), one_tone(3)).states[0] is not None
+    sent = pickle.loads(pickle.dumps(system))
+    assert not {"copies", "handed"} & set(vars(sent))
+    here, there = (balance(one, np.array([1e6]), one_tone(3)).states[0].balanced.phasors for one in (system, sent))
+    np.testing.assert_array_equal(there, here)
 
 
 def test_within_a_process_the_kinds_stay_the_same_ones():

@@ -10,10 +10,8 @@ if TYPE_CHECKING:
     from hearthline.core.analyses.circuit import Circuit
     from hearthline.core.analyses.kind import Ask
 
-DRIVERS = (
-    "hearthline.core.engine.drive", "hearthline.core.engine.kernels.periodic", "hearthline.core.engine.kernels.small_signal",
-    "hearthline.core.engine.kernels.power",
-)  # fmt: skip
+KERNELS = ("balance", "blocks", "mixing", "periodic", "power", "small_signal", "turn")
+DRIVERS = ("hearthline.core.engine.drive", *(f"hearthline.core.engine.kernels.{name}" for name in KERNELS))
 """Of all that repeats."""
 EXAMPLES = {"balance": "balance at 868M", "oscillation": "oscillation near 868M"}
 

@@ -12,6 +12,7 @@ import numpy as np
 from hearthline.core.circuit.checks import check
 from hearthline.core.circuit.netlist import GROUND, Netlist
 from hearthline.core.collection import no_collection
+from hearthline.core.compiled.codes import Words
 from hearthline.core.constants import BELOW_ZERO, kelvin
 from hearthline.core.elements import DEVICES, ELEMENTS
 from hearthline.core.elements.device import DeviceKind, Dispersion, joined
@@ -23,9 +24,9 @@ from hearthline.core.engine.module import ModuleKind
 from hearthline.core.engine.on_die import HEAT, OnDie
 from hearthline.core.engine.parameters import Environment
 from hearthline.core.engine.recall import Recall
-from hearthline.core.engine.side_by_side import SideBySide, lengths_of, side_by_side
+from hearthline.core.engine.side_by_side import SIDE_BY_SIDE, SideBySide, lengths_of, side_by_side
 from hearthline.core.engine.transient.waves import WaveInLanes
-from hearthline.core.engine.worker import END_PLACE, VALUE_PLACE, CircuitArrays
+from hearthline.core.engine.worker import CIRCUIT, END_PLACE, VALUE_PLACE, CircuitArrays
 from hearthline.core.errors import CircuitError, ExpressionError
 from hearthline.core.expression import Expression
 from hearthline.core.models.layout import COUNT
@@ -85,6 +86,10 @@ class Matrix(NamedTuple):
     circuit: CircuitArrays
 
 
+OWN = ("static", "dynamic", "copies", "handed")
+"""What holds addresses of this process."""
+
+
 @dataclass(frozen=True)
 class System:
     """A circuit ready to be solved in `values.shape[0]` lanes.
@@ -123,7 +128,7 @@ class System:
 
     def __getstate__(self) -> dict:
         """Without the addresses of kernels, which are found anew where it arrives."""
-        return {name: value for name, value in self.__dict__.items() if name not in ("static", "dynamic")}
+        return {name: value for name, value in self.__dict__.items() if name not in OWN}
 
     def lines(self, lane: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """The ideal lines in a lane: unknowns (lines, 6), where the wave that arrives at port 1 stands in the values,
@@ -212,6 +217,11 @@ class System:
     def copies(self) -> SideBySide:
         """Several of it side by side, as it is in time."""
         return side_by_side(self.kinds, [int(span[COUNT]) for span in self.spans], self.dynamic.circuit)
+
+    @cached_property
+    def handed(self) -> tuple[Words, Words]:
+        """The same for compiled code, and behind it the circuit itself."""
+        return Words.of(SIDE_BY_SIDE, self.copies), Words.of(CIRCUIT, self.dynamic.circuit)
 
     @property
     def _charged(self) -> np.ndarray:

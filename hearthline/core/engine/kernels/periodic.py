@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.compiled.codes import INT, F, I, M
+from hearthline.core.compiled.codes import INT, ZM, F, I, M
 from hearthline.core.compiled.jit import entry, inner
+from hearthline.core.engine.kernels.spectra import TABLES, parts_of, product, put_phasors
 from hearthline.core.engine.newton import ONE, evaluate, take_values
 from hearthline.core.engine.pointers import behind, copy, pointer
 from hearthline.core.engine.side_by_side import COPIES, SIDE_BY_SIDE
@@ -30,19 +31,18 @@ def _sums(target, starts, first, step, copy, source, count):
         target[i] = total
 
 
-@entry(SIDE_BY_SIDE, CIRCUIT, MEMORY, F, F, M, M, INT, I, M, M, M)
-def evaluated_at(copies, circuit, memory, limits, values, points, remembered, mode, flag, both, slopes, capacitances):
-    """At each of `points` (points, unknowns): sums of currents and of charges by row, `both` (points, 2 unknowns), and their
-    slopes as values of the matrix's entries (points, entries). `remembered` (points, memory) is what limiting knows of each
-    point, `mode` what to do about limiting. memory is that of the `copies`, which take the points several at a time; copies
-    that are left over take the last one once more. Gives back how many instances were limited in all of them."""
+@inner
+def _evaluated(
+    copies, circuit, memory, limits, values, prepared, points, remembered, mode, flag, both, slopes, capacitances
+):  # fmt: skip
     worker = worker_in(copies.circuit, memory, flag, limits)
     count, remembers, size = values.shape[0], remembered.shape[1], copies.size
     first, step = pointer(copies.value_first, 0), pointer(copies.value_step, 0)
     memory_first, memory_step = pointer(copies.memory_first, 0), pointer(copies.memory_step, 0)
-    for c in range(COPIES):
-        _spread(worker.values, first, step, np.uint64(c), pointer(values, 0), count)
-    evaluate(worker, PREPARE)
+    if prepared == 0:
+        for c in range(COPIES):
+            _spread(worker.values, first, step, np.uint64(c), pointer(values, 0), count)
+        evaluate(worker, PREPARE)
     limited, entries, last = 0, slopes.shape[1], points.shape[0] - 1
     for begin in range(0, points.shape[0], COPIES):
         worker.setting[START_MODE], worker.setting[STATIC] = float(mode), 0.0
@@ -73,6 +73,34 @@ def evaluated_at(copies, circuit, memory, limits, values, points, remembered, mo
                 pointer(capacitances[k], 0), pointer(circuit.charged_starts, 0), pointer(copies.charged_first, 0),
                 pointer(copies.charged_step, 0), place, worker.capacitance, entries,
             )  # fmt: skip
+    return limited
+
+
+@entry(SIDE_BY_SIDE, CIRCUIT, MEMORY, F, F, INT, M, M, INT, I, M, M, M)
+def evaluated_at(
+    copies, circuit, memory, limits, values, prepared, points, remembered, mode, flag, both, slopes, capacitances
+):  # fmt: skip
+    """At each of `points` (points, unknowns): sums of currents and of charges by row, `both` (points, 2 unknowns), and their
+    slopes as values of the matrix's entries (points, entries). `remembered` (points, memory) is what limiting knows of each
+    point, `mode` what to do about limiting. memory is that of the `copies`, which take the points several at a time; copies
+    that are left over take the last one once more; whether it is `prepared` for these values. Gives back how many instances
+    were limited in all of them."""
+    return _evaluated(
+        copies, circuit, memory, limits, values, prepared, points, remembered, mode, flag, both, slopes, capacitances
+    )  # fmt: skip
+
+
+@entry(SIDE_BY_SIDE, CIRCUIT, MEMORY, F, F, INT, TABLES, ZM, M, INT, I, M, M, M, ZM)
+def evaluated_along(
+    copies, circuit, memory, limits, values, prepared, tables, phasors, remembered, mode, flag, both, slopes, capacitances,
+    found,
+):  # fmt: skip
+    """The same along a period, at phasors (products, unknowns); `found` are those of the currents and, behind them, charges."""
+    points = product(tables.waves, parts_of(phasors))
+    limited = _evaluated(
+        copies, circuit, memory, limits, values, prepared, points, remembered, mode, flag, both, slopes, capacitances
+    )  # fmt: skip
+    put_phasors(product(tables.means, both), found)
     return limited
 
 

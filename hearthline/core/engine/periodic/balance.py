@@ -8,16 +8,16 @@ frequency, and S the sources (Kundert and Sangiovanni-Vincentelli 1986; Nakhla a
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
 from hearthline.core.engine.periodic.circuit import ALIASED, Along, LaneCircuit
 from hearthline.core.engine.periodic.ends import Ends
-from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
-from hearthline.core.engine.periodic.mixing import Mixing
+from hearthline.core.engine.periodic.matrix import Jacobian, Reach, jacobian
 from hearthline.core.engine.periodic.shooting import Shot
+from hearthline.core.engine.periodic.steps import Equations, Steps, equations
 from hearthline.core.engine.periodic.tones import Tones
 
 MOST_LIMITED, MOST_DAMPED, KEPT = 30, 40, 0.25
@@ -64,7 +64,8 @@ class Begin:
 
 @dataclass
 class Balance:
-    """The equations of a lane: the circuit, its products at `frequencies` [Hz], its sources (products, unknowns)."""
+    """The equations of a lane: the circuit, its products at `frequencies` [Hz], its sources (products, unknowns); of a
+    neighbour the `matrix`, and the grid that is `likely` to be needed where that of the tones is not fine enough."""
 
     circuit: LaneCircuit
     tones: Tones
@@ -72,6 +73,11 @@ class Balance:
     sources: np.ndarray
     iterations: int = 0
     matrix: Jacobian | None = None
+    likely: Tones | None = None
+    _reach: Reach | None = field(init=False, default=None)
+
+    def __post_init__(self) -> None:
+        self._reach = None if self.matrix is None else self.matrix.reach
 
     def solve(self, starts: Sequence[Begin], rest: np.ndarray) -> Balanced:
         """From states close by where there are such, the likeliest first, else from the point at `rest` (products, unknowns);
@@ -106,33 +112,36 @@ class Balance:
 
     def _refined(self, x: np.ndarray, along: Along, shares: int) -> Balanced:
         """With as many samples as it takes that nothing of weight is aliased."""
-        while along.rest > ALIASED and (finer := self.circuit.finer(self.tones, x)) is not self.tones:
-            self.tones = finer
-            x, along = self._newton(x, self.sources)
+        while along.rest > ALIASED and (finer := self.circuit.finer(self.tones, x, self.likely)) is not None:
+            self.tones = finer.tones
+            x, along = self._newton(x, self.sources, finer)
         return Balanced(x, self.tones, self.iterations, shares, along.rest)
 
-    def _newton(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
+    def _newton(self, x: np.ndarray, sources: np.ndarray, here: Along | None = None) -> tuple[np.ndarray, Along]:
         """Newton from x, first with the limits of the devices, which suit junctions, then with steps that are cut where they
-        lead up, which suits all else: the solution, and what was found along the period there. Raises NotBalancedError."""
+        lead up, which suits all else: the solution, and what was found along the period there. What is found `here`, at x, may
+        be known. Raises NotBalancedError."""
         try:
-            return self._limited(x, sources)
+            return self._limited(x, sources, here)
         except NotBalancedError:
             return self._damped(x, sources)
 
-    def _limited(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
+    def _limited(self, x: np.ndarray, sources: np.ndarray, here: Along | None) -> tuple[np.ndarray, Along]:
         """With a matrix that is kept as long as its steps shrink quickly; it may be that of a neighbour."""
-        self.circuit.trust()
-        ends, fresh, begin = Ends(self.circuit), False, x
-        mixing = Mixing(ends.weights(x))
+        if here is None:
+            self.circuit.trust()
+        wanted = replace(self._equations, sources=np.ascontiguousarray(sources))
+        ends, fresh, begin, steps = Ends(self.circuit), False, x, None
         for _ in range(MOST_LIMITED):
-            along = self.circuit.along(self.tones, x)
-            missing = self._missing(x, along, sources)
+            along, here = here or self.circuit.along(self.tones, x), None
             if self.matrix is None:
-                self.matrix, fresh = self._matrix(along), True
-                mixing = Mixing(ends.weights(x))
-            step = self._solved(self.matrix, missing, ends)
-            x = x + (step if along.limited else mixing.mixed(x, step))
-            if _reached(ends, step, x, along, fresh):
+                self.matrix, fresh, steps = self._matrix(along), True, None
+            try:
+                steps = steps or Steps(self.matrix, wanted, ends, x)
+                x = steps.taken(x, along)
+            except np.linalg.LinAlgError:
+                break
+            if ends.reached(steps.distance, along.limited, fresh):
                 return x, along
             if along.limited or not ends.shrunk <= KEPT:
                 if ends.shrunk > 1.0 and not fresh:  # a neighbour's matrix led away
@@ -146,9 +155,10 @@ class Balance:
         raise NotBalancedError(0.0, ends.moved)
 
     def _damped(self, x: np.ndarray, sources: np.ndarray) -> tuple[np.ndarray, Along]:
+        wanted = replace(self._equations, sources=np.ascontiguousarray(sources))
         ends = Ends(self.circuit)
         along = self.circuit.along(self.tones, x, limits=False)
-        missing = self._missing(x, along, sources)
+        missing = wanted.missing(x, along)
         scale = np.bincount(self.circuit.rows, np.abs(along.slopes.mean(axis=0)), self.circuit.size) + 1e-30
         for _ in range(MOST_DAMPED):
             step, part = self._solved(self._matrix(along), missing, ends), 1.0
@@ -156,54 +166,37 @@ class Balance:
             while True:
                 tried = x + part * step
                 along = self.circuit.along(self.tones, tried, limits=False)
-                missing = self._missing(tried, along, sources)
+                missing = wanted.missing(tried, along)
                 if np.linalg.norm(missing / scale) <= (1.0 - 0.1 * part) * before or ends.small(step, tried):
                     break
                 part *= 0.5
                 if part < SMALLEST_PART:
                     raise NotBalancedError(0.0, ends.moved)
             x = tried
-            if part == 1.0 and _reached(ends, step, x, along, True):
+            now = ends.distance_of(step, x, float(np.abs(along.flows).max()))
+            if part == 1.0 and ends.reached(now, along.limited, True):
                 return x, along
         raise NotBalancedError(0.0, ends.moved)
-
-    def _missing(self, x: np.ndarray, along: Along, sources: np.ndarray) -> np.ndarray:
-        """What is left of the equations (products, unknowns)."""
-        circuit = self.circuit
-        found = sources - along.flows - self._s[:, None] * along.charges
-        entries, gains = self._dispersion
-        for k, entry in enumerate(entries):
-            found[:, circuit.rows[entry]] -= gains[:, k] * x[:, circuit.columns[entry]]
-        found[0] = found[0].real
-        return found
 
     def _matrix(self, along: Along) -> Jacobian:
         """The linearised equations. Raises NotBalancedError where devices gave no numbers."""
         self.iterations += 1
         if not (np.isfinite(along.slopes).all() and np.isfinite(along.capacitances).all()):
             raise NotBalancedError(0.0, np.full(self.circuit.size, np.inf))
-        return jacobian(self.circuit, self.tones, along, self._s, self.frequencies)
+        found = jacobian(self.circuit, self.tones, along, self._equations.s, self.frequencies, known=self._reach)
+        self._reach = found.reach
+        return found
 
     def _solved(self, matrix: Jacobian, missing: np.ndarray, ends: Ends) -> np.ndarray:
         """A step. Raises NotBalancedError where there is none."""
         try:
-            with np.errstate(all="ignore"):
-                step = matrix.solve(missing)
+            step = matrix.solve(missing)
         except np.linalg.LinAlgError:
             step = np.full_like(missing, np.nan)
         if not np.isfinite(step).all():
-            self.matrix = None
             raise NotBalancedError(0.0, ends.moved)
         return step
 
     @cached_property
-    def _s(self) -> np.ndarray:
-        return 2j * np.pi * self.frequencies
-
-    @cached_property
-    def _dispersion(self) -> tuple[np.ndarray, np.ndarray]:
-        return self.circuit.dispersion(self.frequencies)
-
-
-def _reached(ends: Ends, step: np.ndarray, x: np.ndarray, along: Along, newton: bool) -> bool:
-    return ends.reached(step, x, float(np.abs(along.flows).max()), along.limited, newton)
+    def _equations(self) -> Equations:
+        return equations(self.circuit, self.frequencies, self.sources)

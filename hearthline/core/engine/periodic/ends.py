@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from hearthline.core.engine.kernels.turn import ROUNDING
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 
 CERTAIN = 0.1
@@ -24,20 +25,20 @@ class Ends:
         """The tolerance of each unknown (unknowns,), at phasors x."""
         return self.limits.reltol * np.abs(x).max(axis=0) + self.floor
 
-    def _distance(self, step: np.ndarray, x: np.ndarray, largest: float) -> float:
+    def distance_of(self, step: np.ndarray, x: np.ndarray, largest: float) -> float:
+        """How many times its tolerance a step to x moves an unknown at most, where currents are up to `largest`."""
         self.moved = np.abs(step).max(axis=0)
-        rounding = np.where(self.nets, 0.0, 1e-13 * largest)
-        return float((self.moved / (self.limits.reltol * np.abs(x).max(axis=0) + self.floor + rounding)).max())
+        rounding = np.where(self.nets, 0.0, ROUNDING * largest)
+        return float((self.moved / (self.weights(x) + rounding)).max())
 
     def small(self, step: np.ndarray, x: np.ndarray) -> bool:
         """Whether a step is so small that rounding decides where it leads."""
-        return self._distance(step, x, 0.0) <= 10.0
+        return self.distance_of(step, x, 0.0) <= 10.0
 
-    def reached(self, step: np.ndarray, x: np.ndarray, largest: float, limited: int, newton: bool) -> bool:
-        """Whether this was the last one, where currents are up to `largest` and so many devices were limited. With a matrix of
-        its own the next step would be as much smaller again, squared; with one that is kept, as much smaller again."""
-        before = self.distance
-        now = self.distance = self._distance(step, x, largest)
+    def reached(self, now: float, limited: int, newton: bool) -> bool:
+        """Whether this was the last step, which moved by `now` and with which so many devices were limited. With a matrix of
+        its own the next one would be as much smaller again, squared; with one that is kept, as much smaller again."""
+        before, self.distance = self.distance, now
         self.shrunk = now / before if before < np.inf else 0.0
         ahead = now * (self.shrunk**2 if newton else self.shrunk / max(1.0 - self.shrunk, 1e-3))
         certain = now < before < np.inf and ahead <= CERTAIN

@@ -34,7 +34,7 @@ from hearthline.core.outcome import Outcome
 
 FIRST_HARMONICS, ENOUGH_TO_TELL, MOST_HARMONICS = 8, 32, 256
 """To begin with, to see whether more will do, and at most, where their number is found."""
-DEPTH, FARTHEST = 2, 2.0
+DEPTH, FARTHEST = 3, 2.0
 """Neighbours before the last one whose course is followed, and how much farther than the last step it may lead."""
 SHOT_FROM = 32
 """Harmonics from which on shooting is faster, where it can be done."""
@@ -180,11 +180,12 @@ def _each(
             if state is not None:
                 return state, Neighbour(state, sources, None)
         begins: list[Begin] = []
+        likely = None
         if own is not None:
             begins = [Begin(padded(own.balanced.phasors, len(tones)), sources)]
         elif before is not None:
-            begins, matrix = before.begins(sources), before.matrix
-        equations = Balance(circuit, tones, frequencies, sources, matrix=matrix)
+            begins, matrix, likely = before.begins(sources), before.matrix, before.state.balanced.tones
+        equations = Balance(circuit, tones, frequencies, sources, matrix=matrix, likely=likely)
         try:
             state = LaneState(system, lane, tolerances, equations.solve(begins, rest), hertz)
         except StoppedError:

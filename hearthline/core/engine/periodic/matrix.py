@@ -21,17 +21,19 @@ from functools import cached_property
 
 import numpy as np
 from scipy.linalg import qr, solve_triangular
-from scipy.linalg.lapack import dgetrf, dgetrs, zgetrf, zgetrs
+from scipy.linalg.lapack import dgetrf
 
+from hearthline.core.compiled.codes import Words
+from hearthline.core.engine.kernels.balance import LINEAR, Linear, couple, solve_balance, times_slopes
+from hearthline.core.engine.periodic.blocks import Blocks
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
 from hearthline.core.engine.periodic.tones import Tones
 
 MOST_DENSE = 2600
 """Real unknowns of what is left, up to which it is solved directly."""
-MOST_UNKNOWNS_DENSE = 160
-"""Unknowns up to which the blocks of Y are solved as dense matrices."""
-SAMPLES, DEPENDENT = 32, 1e-10
-"""Moments at which rows are compared; and the share of the largest that is nothing beside it."""
+SAMPLES, FEWER, DEPENDENT = 32, 4, 1e-10
+"""Moments at which rows are compared, and by how many fewer where it is only to see whether something is still true; and the
+share of the largest that is nothing beside it."""
 ITERATIVE = 1e-11
 """How well GMRES solves, as a share of its right side."""
 
@@ -52,86 +54,15 @@ def unpacked(numbers: np.ndarray, products: int) -> np.ndarray:
     return found
 
 
-def _as_matrix(mixed: np.ndarray) -> np.ndarray:
-    """What mixes products, from all of columns to all of rows."""
-    return mixed.reshape(mixed.shape[0] * mixed.shape[1], -1)
-
-
-class Blocks:
-    """Y: one matrix a product, (products, unknowns, unknowns)."""
-
-    def __init__(
-        self,
-        circuit: LaneCircuit,
-        means: np.ndarray,
-        charged: np.ndarray,
-        s: np.ndarray,
-        extra: tuple[np.ndarray, np.ndarray],
-    ):
-        self.size, self.rows, self.columns = circuit.size, circuit.rows, circuit.columns
-        self.values = means[None, :] + s[:, None] * charged[None, :]
-        entries, gains = extra
-        for k, entry in enumerate(entries):
-            self.values[:, entry] += gains[:, k]
-
-    def add_shunt(self, nets: tuple[int, ...], shunt: float, circuit: LaneCircuit) -> None:
-        """A conductance [S] from each of these nets, counted from 0, to ground."""
-        self.values[:, np.asarray(circuit.arrays.diagonal)[1 + np.array(nets)]] += shunt
-
-    @cached_property
-    def dense(self) -> np.ndarray:
-        """All of them (products, unknowns, unknowns)."""
-        found = np.zeros((len(self.values), self.size, self.size), complex)
-        found[:, self.rows, self.columns] = self.values
-        return found
-
-    @cached_property
-    def _dense_factors(self) -> list[tuple[np.ndarray, np.ndarray]]:
-        """Of the transposed matrices, which lie as LAPACK wants them."""
-        found = []
-        for one in self.dense:
-            factors, pivots, singular = zgetrf(one.T, overwrite_a=True)
-            if singular:
-                raise np.linalg.LinAlgError("a block of the balance is singular")
-            found.append((factors, pivots))
-        return found
-
-    @cached_property
-    def _factors(self) -> list:
-        from scipy.sparse import csc_array
-        from scipy.sparse.linalg import splu  # late: for large circuits only
-
-        shape = (self.size, self.size)
-        return [splu(csc_array((row, (self.rows, self.columns)), shape)) for row in self.values]
-
-    def solve(self, right: np.ndarray, transposed: bool = False) -> np.ndarray:
-        """Y x = b for each product: (products, unknowns, cases). Raises LinAlgError where one is singular."""
-        if self.size <= MOST_UNKNOWNS_DENSE:
-            backwards = 0 if transposed else 1
-            solved = [zgetrs(*one, b, trans=backwards)[0] for one, b in zip(self._dense_factors, right, strict=True)]
-            return np.stack(solved)
-        try:
-            factors = self._factors
-        except RuntimeError as error:
-            raise np.linalg.LinAlgError(str(error)) from None
-        way = "T" if transposed else "N"
-        return np.stack(
-            [one.solve(np.ascontiguousarray(b, complex), way) for one, b in zip(factors, right, strict=True)]
-        )
-
-    def columns_of(self, rows: np.ndarray) -> np.ndarray:
-        """Y^-1 of a one in each of these rows (products, unknowns, rows)."""
-        ones = np.zeros((len(self.values), self.size, len(rows)), complex)
-        ones[:, rows, np.arange(len(rows))] = 1.0
-        return self.solve(ones)
-
-
 @dataclass(frozen=True)
 class Reach:
-    """Where N is not nothing: its `rows`, which are `weights` (rows, count) times as many as are independent (devices keep
-    their charge: what flows into one terminal comes out of the others), and its `columns`; of each of its `entries` in an
-    independent row where that is among these, and where its column is. `basis` are the independent rows."""
+    """Where N is not nothing: of the entries of the circuit's matrix, those that are `bent`, and nets that are `shunted`; its
+    `rows`, which are `weights` (rows, count) times as many as are independent (devices keep their charge: what flows into one
+    terminal comes out of the others), and its `columns`; of each of its `entries` in an independent row where that is among
+    these, and where its column is. `basis` are the independent rows."""
 
+    bent: np.ndarray
+    shunted: tuple[int, ...]
     rows: np.ndarray
     weights: np.ndarray
     basis: np.ndarray
@@ -145,6 +76,16 @@ class Reach:
         """How many rows are independent."""
         return len(self.basis)
 
+    def fits(self, circuit: LaneCircuit, bent: np.ndarray, shunted: tuple[int, ...], moving: np.ndarray) -> bool:
+        """Whether that is so for entries that are bent and change like that (entries, moments)."""
+        if self.shunted != shunted or not np.array_equal(self.bent, bent):
+            return False
+        table = _by_rows(self.rows, self.columns, circuit.rows[bent], circuit.columns[bent], moving)
+        place = np.searchsorted(self.rows, self.basis)
+        others = np.delete(np.arange(len(self.rows)), place)
+        left = table[others] - self.weights[others] @ table[place]
+        return bool(np.abs(left).max(initial=0.0) <= DEPENDENT * np.abs(moving).max(initial=0.0))
+
     def row_of(self, unknown: int) -> int:
         """Where an unknown stands among the independent rows."""
         return int(np.flatnonzero(self.basis == unknown)[0])
@@ -155,29 +96,42 @@ class Reach:
 
 
 def reach_of(
-    circuit: LaneCircuit, along: Along, s: np.ndarray, shunted: tuple[int, ...] = (), shunt: float = 0.0
+    circuit: LaneCircuit, along: Along, s: np.ndarray, shunted: tuple[int, ...] = (), shunt: float = 0.0,
+    known: Reach | None = None,
 ) -> Reach:  # fmt: skip
-    """Of what was found along a period, for derivatives in time that multiply by `s` (products,) [1/s]."""
+    """Of what was found along a period, for derivatives in time that multiply by `s` (products,) [1/s]; one that is `known`
+    from elsewhere, if it is true here as well."""
     bent = along.bent
-    rows = np.union1d(circuit.rows[bent], shunted).astype(np.int64)
-    columns = np.union1d(circuit.columns[bent], shunted).astype(np.int64)
-    row, column = np.searchsorted(rows, circuit.rows[bent]), np.searchsorted(columns, circuit.columns[bent])
     some = slice(None, None, max(1, len(along.slopes) // SAMPLES))
     speed = float(np.abs(s).max(initial=0.0))
-    pieces = [
-        one[some][:, bent] - one[:, bent].mean(axis=0) for one in (along.slopes, speed * along.capacitances)
-    ]  # fmt: skip
-    moving = np.concatenate(pieces).T
-    table = np.zeros((len(rows), len(columns), moving.shape[1]))
-    table[row, column] = moving
+    pieces = [one.take(bent, axis=1) for one in (along.slopes, along.capacitances)]
+    moving = np.concatenate(
+        [size * (one[some] - one.mean(axis=0)) for size, one in zip((1.0, speed), pieces, strict=True)]
+    ).T
+    if known is not None and known.fits(circuit, bent, shunted, moving[:, ::FEWER]):
+        return known
+    rows = np.union1d(circuit.rows[bent], shunted).astype(np.int64)
+    columns = np.union1d(circuit.columns[bent], shunted).astype(np.int64)
+    table = _by_rows(rows, columns, circuit.rows[bent], circuit.columns[bent], moving)
+    row, column = np.searchsorted(rows, circuit.rows[bent]), np.searchsorted(columns, circuit.columns[bent])
     own = np.zeros((len(rows), len(shunted)))
     for k, net in enumerate(shunted):  # more than all else together, so that it is independent
         own[np.searchsorted(rows, net), k] = (shunt + np.abs(moving).max(initial=0.0)) * np.sqrt(table.size)
-    basis, weights = _independent(np.hstack([table.reshape(len(rows), len(columns) * moving.shape[1]), own]))
+    table = np.hstack([table, own])
+    basis, weights = _independent(table)
     place = np.full(len(rows), -1)
     place[basis] = np.arange(len(basis))
     kept = place[row] >= 0
-    return Reach(rows, weights, rows[basis], columns, bent[kept], place[row[kept]], column[kept])
+    return Reach(bent, shunted, rows, weights, rows[basis], columns, bent[kept], place[row[kept]], column[kept])
+
+
+def _by_rows(
+    rows: np.ndarray, columns: np.ndarray, row: np.ndarray, column: np.ndarray, moving: np.ndarray
+) -> np.ndarray:  # fmt: skip
+    """What changes (entries, moments) in each row, column after column: (rows, columns * moments)."""
+    table = np.zeros((len(rows), len(columns), moving.shape[1]))
+    table[np.searchsorted(rows, row), np.searchsorted(columns, column)] = moving
+    return table.reshape(len(rows), -1) if len(rows) else table.reshape(0, 0)
 
 
 def _independent(table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -195,6 +149,28 @@ def _independent(table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 @dataclass(frozen=True)
+class Moving:
+    """What moves along a period: what N is made of."""
+
+    along: Along
+    reach: Reach
+
+    @cached_property
+    def values(self) -> np.ndarray:
+        """Slopes, and behind them capacitances, beside their means (samples, 2 entries)."""
+        both = self.along.slopes, self.along.capacitances
+        here = np.concatenate([one.take(self.reach.entries, axis=1) for one in both], axis=1)
+        return here - here.mean(axis=0)
+
+    @cached_property
+    def paths(self) -> tuple[np.ndarray, np.ndarray]:
+        """Where each goes to, among the independent rows and behind these once more for charges, and the columns that it
+        comes from."""
+        reach = self.reach
+        return np.concatenate([reach.row, reach.count + reach.row]), np.tile(reach.column, 2)
+
+
+@dataclass(frozen=True)
 class Jacobian:
     """The linearised balance at what was found along a period, for derivatives in time that multiply by `s` (products,)
     [1/s]."""
@@ -206,69 +182,56 @@ class Jacobian:
     blocks: Blocks
     shunted: tuple[int, ...] = ()
     shunt: float = 0.0
+    known: Reach | None = None
 
     @property
     def columns(self) -> np.ndarray:
         """The unknowns that N reaches."""
-        return self._reach.columns
+        return self.reach.columns
 
     @cached_property
-    def _reach(self) -> Reach:
-        return reach_of(self.circuit, self.along, self.s, self.shunted, self.shunt)
+    def reach(self) -> Reach:
+        """What N reaches."""
+        return reach_of(self.circuit, self.along, self.s, self.shunted, self.shunt, self.known)
 
     @cached_property
-    def _mixed(self) -> tuple[np.ndarray, np.ndarray]:
-        """N as (products, rows, products, columns), to products of rows from those of columns: what multiplies phasors, and
-        what their conjugates."""
-        reach, tones = self._reach, self.tones
-        row, column = reach.row, reach.column
-        g = tones.transform(self.along.slopes[:, reach.entries]).T
-        c = tones.transform(self.along.capacitances[:, reach.entries]).T
-        minus, plus = tones.mixing
-        shape = (len(tones), reach.count, len(tones), len(reach.columns))
-        found = []
-        here = np.arange(len(tones))
-        for places, own in ((minus, here), (plus, here[:1])):  # the means are in Y
-            values = g[:, places] + self.s[None, :, None] * c[:, places]
-            values[:, own, own] = 0.0
-            values[:, 0] *= 0.5
-            made = np.zeros(shape, complex)
-            made[:, row, :, column] = values
-            found.append(made)
-        for net in self.shunted:
-            for h in here:
-                found[0][h, reach.row_of(net), h, reach.column_of(net)] -= self.shunt
-        return found[0], found[1]
+    def _moving(self) -> Moving:
+        return Moving(self.along, self.reach)
 
     @cached_property
     def _responses(self) -> np.ndarray:
         """Of all unknowns to a one in each row that N is made of (products, unknowns, rows)."""
-        return self.blocks.columns_of(self._reach.rows) @ self._reach.weights
+        return self.blocks.answers(self.reach.rows, self.reach.weights)
 
     def solve(self, right: np.ndarray) -> np.ndarray:
         """J x = b for phasors (products, unknowns). Raises LinAlgError where it is singular."""
+        if not self.large:
+            found = np.empty_like(right)
+            solve_balance(self.linear, np.ascontiguousarray(right), found)
+            return found
         straight = self.blocks.solve(right[:, :, None])[:, :, 0]
-        if not len(self.columns):
-            return straight
-        inner = self.mixed(straight[:, self.columns])
-        u = (
-            self._iterated(inner)
-            if self._large
-            else unpacked(dgetrs(*self._factors, packed(inner), trans=1)[0], len(right))
-        )
-        return straight - self._responding(u)
+        return straight - self._responding(self._iterated(self.mixed(straight[:, self.columns])))
+
+    @cached_property
+    def linear(self) -> Words:
+        """What a solution needs, once for all. Raises LinAlgError where it is singular."""
+        reach, tones = self.reach, self.tones
+        factors, pivots = np.zeros((0, 0)), np.zeros(0, np.int32)
+        if reach.count:
+            factors, pivots, singular = dgetrf(self._small_matrix.T, overwrite_a=True)
+            if singular:
+                raise np.linalg.LinAlgError("what is left has no solution")
+        shunted = [(reach.row_of(net), reach.column_of(net)) for net in self.shunted]
+        linear = Linear(
+            self.blocks.factors, tones.tables, self._moving.values, *self._moving.paths, reach.columns, self.s,
+            np.array(shunted, np.int64).reshape(-1, 2), self.shunt, factors.T, pivots, self._responses,
+        )  # fmt: skip
+        return Words.of(LINEAR, linear)
 
     def _responding(self, u: np.ndarray) -> np.ndarray:
         """All unknowns to u (products, rows)."""
         found: np.ndarray = (self._responses @ u[:, :, None])[:, :, 0]
         return found
-
-    @cached_property
-    def _factors(self) -> tuple[np.ndarray, np.ndarray]:
-        factors, pivots, singular = dgetrf(self._small_matrix.T, overwrite_a=True)
-        if singular:
-            raise np.linalg.LinAlgError("what is left has no solution")
-        return factors, pivots
 
     def bordered(
         self, right: np.ndarray, ways: np.ndarray, picks: Picks, wanted: np.ndarray
@@ -298,7 +261,7 @@ class Jacobian:
 
     def _row_of(self, unknown: int, product: int, imaginary: bool) -> np.ndarray:
         """How a part of a phasor follows u, as real numbers."""
-        found = np.zeros((len(self.tones), self._reach.count), complex)
+        found = np.zeros((len(self.tones), self.reach.count), complex)
         response = self._responses[product, unknown]
         found[product] = 1j * response.conj() if imaginary else response.conj()
         return packed(found)
@@ -321,67 +284,64 @@ class Jacobian:
 
     def _adjoint(self, z: np.ndarray) -> np.ndarray:
         """z N as phasors (products, unknowns)."""
-        straight, conjugate = self._mixed
+        reach, tones = self.reach, self.tones
+        halved = np.hstack([z, self.s.conj()[:, None] * z])
+        halved[0] *= 0.5
+        total = np.zeros((tones.count, len(reach.columns)))
+        times_slopes(*self._moving.paths[::-1], self._moving.values, tones.to_samples(halved), total)
         found = np.zeros((len(z), self.circuit.size), complex)
-        flat = z.ravel()
-        through = (flat.conj() @ _as_matrix(straight)).conj() + flat.conj() @ _as_matrix(conjugate)
-        found[:, self.columns] = through.reshape(len(z), -1)
-        found[0] = found[0].real
+        found[:, self.columns] = tones.to_phasors(total)
+        found[0] *= 2.0
+        for net in self.shunted:
+            found[:, net] -= self.shunt * z[:, reach.row_of(net)]
         return found
 
     def mixed(self, phasors: np.ndarray) -> np.ndarray:
         """N x: from phasors of its columns (products, columns) to those of its rows."""
-        if self._large:
-            return self._mixed_by_samples(phasors)
-        straight, conjugate = self._mixed
-        flat = phasors.ravel()
-        found = _as_matrix(straight) @ flat + _as_matrix(conjugate) @ flat.conj()
-        return found.reshape(len(self.tones), -1)
-
-    @property
-    def reals(self) -> int:
-        """Real unknowns of what is left."""
-        return self._reach.count * self.tones.reals
-
-    @property
-    def _large(self) -> bool:
-        return self.reals > MOST_DENSE
-
-    def _mixed_by_samples(self, phasors: np.ndarray) -> np.ndarray:
-        reach, tones = self._reach, self.tones
-        x = tones.to_samples(phasors)[:, reach.column]
-        found = np.zeros((len(tones), reach.count), complex)
-        for slopes, factor in ((self.along.slopes, 1.0), (self.along.capacitances, self.s)):
-            here = slopes[:, reach.entries]
-            total = np.zeros((tones.count, reach.count))
-            np.add.at(total.T, reach.row, ((here - here.mean(axis=0)) * x).T)
-            found += np.reshape(factor, (-1, 1)) * tones.to_phasors(total)
+        reach, tones, count = self.reach, self.tones, self.reach.count
+        total = np.zeros((tones.count, 2 * count))
+        times_slopes(*self._moving.paths, self._moving.values, tones.to_samples(phasors), total)
+        both = tones.to_phasors(total)
+        found = both[:, :count] + self.s[:, None] * both[:, count:]
         for net in self.shunted:
             found[:, reach.row_of(net)] -= self.shunt * phasors[:, reach.column_of(net)]
         return found
 
     @property
+    def reals(self) -> int:
+        """Real unknowns of what is left."""
+        return self.reach.count * self.tones.reals
+
+    @property
+    def large(self) -> bool:
+        """Whether it is solved step by step."""
+        return self.reals > MOST_DENSE
+
+    @property
     def _small_matrix(self) -> np.ndarray:
         """1 + N Y^-1 among the rows that N reaches, in real numbers."""
-        straight, conjugate = self._mixed
-        products, rows, _, columns = straight.shape
+        reach, tones = self.reach, self.tones
         inner = self._responses[:, self.columns]
-        by_product = [
-            np.matmul(one.reshape(products * rows, products, columns).swapaxes(0, 1), through)
-            .reshape(products, products, rows, rows)
-            .transpose(1, 2, 0, 3)
-            for one, through in ((straight, inner), (conjugate, inner.conj()))
-        ]  # (h, r, l, r')
-        added, taken = by_product[0] + by_product[1], by_product[0] - by_product[1]
-        reals = 2 * products - 1
-        found = np.empty((reals, rows, reals, rows))
-        found[:products, :, :products] = added.real
-        np.negative(taken.imag[:, :, 1:], out=found[:products, :, products:])
-        found[products:, :, :products] = added.imag[1:]
-        found[products:, :, products:] = taken.real[1:, :, 1:]
-        matrix = found.reshape(rows * reals, rows * reals)
-        matrix[np.diag_indices(len(matrix))] += 1.0
+        matrix = np.zeros((self.reals, self.reals))
+        np.fill_diagonal(matrix, 1.0)
+        couple(
+            reach.row, reach.column, *tones.mixed(self._moving.values), self.s, np.ascontiguousarray(inner.real),
+            np.ascontiguousarray(inner.imag), matrix,
+        )  # fmt: skip
+        self._take_shunts(inner, matrix)
         return matrix
+
+    def _take_shunts(self, inner: np.ndarray, matrix: np.ndarray) -> None:
+        """Out of a matrix in real numbers, for answers `inner` (products, columns, rows): they are in Y."""
+        count, rows = len(self.tones), self.reach.count
+        table = matrix.reshape(2 * count - 1, rows, 2 * count - 1, rows)
+        real, imaginary = np.arange(count), np.arange(count, 2 * count - 1)
+        for net in self.shunted:
+            row, taken = self.reach.row_of(net), self.shunt * inner[:, self.reach.column_of(net)]
+            table[real, row, real] -= taken.real
+            table[imaginary, row, imaginary] -= taken.real[1:]
+            table[imaginary, row, real[1:]] -= taken.imag[1:]
+            table[real[1:], row, imaginary] += taken.imag[1:]
 
     def _iterated(self, right: np.ndarray) -> np.ndarray:
         from scipy.sparse.linalg import LinearOperator, gmres  # late: for large circuits only
@@ -402,11 +362,8 @@ class Jacobian:
 
 def jacobian(
     circuit: LaneCircuit, tones: Tones, along: Along, s: np.ndarray, frequencies: np.ndarray, shunted: tuple[int, ...] = (),
-    shunt: float = 0.0,
+    shunt: float = 0.0, known: Reach | None = None,
 ) -> Jacobian:  # fmt: skip
     """J where the products are at frequencies [Hz] and a derivative in time is a product with `s`."""
-    extra = circuit.dispersion(frequencies)
-    blocks = Blocks(circuit, along.slopes.mean(axis=0), along.capacitances.mean(axis=0), s, extra)
-    if shunt:
-        blocks.add_shunt(shunted, shunt, circuit)
-    return Jacobian(circuit, tones, along, s, blocks, shunted, shunt)
+    blocks = Blocks(circuit, along, s, frequencies, shunted, shunt)
+    return Jacobian(circuit, tones, along, s, blocks, shunted, shunt, known)

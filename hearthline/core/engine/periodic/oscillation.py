@@ -8,14 +8,15 @@ which nothing holds, is that of this net's first harmonic.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from hearthline.core.engine.periodic.balance import Balanced
 from hearthline.core.engine.periodic.circuit import ALIASED, Along, LaneCircuit
-from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
+from hearthline.core.engine.periodic.matrix import Jacobian, Reach, jacobian
 from hearthline.core.engine.periodic.start import Pole
+from hearthline.core.engine.periodic.steps import equations
 from hearthline.core.engine.periodic.tones import Tones, one_tone, padded
 
 FIRST_SHARE, RISE, LEAST_RISE, BEYOND = 1e-3, 4.0, 1.02, 1.15
@@ -58,6 +59,7 @@ class Oscillator:
     def __init__(self, circuit: LaneCircuit, tones: Tones, rest: np.ndarray, pole: Pole):
         self.circuit, self.rest, self.pole = circuit, rest, pole
         self._wanted, self.tones = tones, tones
+        self._reach: Reach | None = None
         self.iterations = 0
         nets = circuit.system.net_count
         size = np.abs(pole.shape[:nets])
@@ -217,8 +219,8 @@ class Oscillator:
 
     def _refined(self, state: Standing) -> tuple[Balanced, float]:
         """With as many samples as it takes."""
-        while state.rest > ALIASED and (finer := self.circuit.finer(self.tones, state.phasors)) is not self.tones:
-            self.tones = finer
+        while state.rest > ALIASED and (finer := self.circuit.finer(self.tones, state.phasors)) is not None:
+            self.tones = finer.tones
             state = self._standing(state)
         found = Balanced(state.phasors, self.tones, self.iterations, 0, state.rest)
         return found, state.frequency
@@ -230,13 +232,10 @@ class Oscillator:
         if not np.isfinite(along.flows).all():
             raise np.linalg.LinAlgError("gave values that are no numbers")
         powers = self.order * s
-        missing = -along.flows - powers[:, None] * along.charges
-        entries, gains = circuit.dispersion(frequencies)
-        for k, entry in enumerate(entries):
-            missing[:, circuit.rows[entry]] -= gains[:, k] * x[:, circuit.columns[entry]]
-        missing[0] = missing[0].real
-        matrix = jacobian(circuit, self.tones, along, powers, frequencies, (self.net,), shunt_of(along))
-        return matrix, missing, along
+        wanted = replace(equations(circuit, frequencies, np.zeros_like(x)), s=powers)
+        matrix = jacobian(circuit, self.tones, along, powers, frequencies, (self.net,), shunt_of(along), self._reach)
+        self._reach = matrix.reach
+        return matrix, wanted.missing(x, along), along
 
     def _distance(self, step: np.ndarray, x: np.ndarray, turned: float) -> float:
         circuit, limits = self.circuit, self.circuit.tolerances

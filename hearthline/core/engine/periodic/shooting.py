@@ -106,7 +106,8 @@ class Shooting:
             flat = values.reshape(-1, self.circuit.size)
             largest = float(np.abs(found.flows).max())
             sure = abs(grown) <= self.circuit.tolerances.reltol
-            if ends.reached(moved.reshape(flat.shape), flat, largest, found.limited, fresh) and sure:
+            now = ends.distance_of(moved.reshape(flat.shape), flat, largest)
+            if ends.reached(now, found.limited, fresh) and sure:
                 return Shot(replace(course, values=values), period, steps.monodromy, 0.0, self.iterations)
             if found.limited or not ends.shrunk <= KEPT or ends.distance > FAR:
                 steps = None

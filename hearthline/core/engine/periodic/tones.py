@@ -13,10 +13,17 @@ from functools import cached_property
 import numpy as np
 from scipy.fft import fftn, ifftn, irfft, rfft
 
+from hearthline.core.compiled.codes import Words
+from hearthline.core.engine.kernels.spectra import TABLES, Tables
+
 OVERSAMPLING = 4
 """Samples a period for each harmonic, to begin with."""
 MOST_SAMPLES, MOST_FOR_EACH = {1: 1024, 2: 128}, 16
 """Along each axis, by the number of tones; more where there are more harmonics, so many for each."""
+MOST_IN_A_TABLE = 1 << 15
+"""Numbers of a table from spectra to samples, up to which a product with it is faster than a fast transform."""
+ABREAST = 8
+"""Samples are a multiple of that: so many are evaluated at a time."""
 SAME = 1e-9
 """Share by which two frequencies may differ and be one."""
 
@@ -31,7 +38,7 @@ class Tones:
     def __len__(self) -> int:
         return len(self.products)
 
-    @property
+    @cached_property
     def count(self) -> int:
         """Samples in all."""
         return int(np.prod(self.samples))
@@ -53,6 +60,8 @@ class Tones:
 
     def to_samples(self, phasors: np.ndarray) -> np.ndarray:
         """(products, quantities) complex to (samples, quantities) real."""
+        if self.few:
+            return self._waves @ np.concatenate([phasors.real, phasors.imag[1:]])
         if len(self.samples) == 1:
             half = np.zeros((self.count // 2 + 1, phasors.shape[1]), complex)
             half[self.products[:, 0]] = 0.5 * phasors
@@ -63,7 +72,37 @@ class Tones:
         full[there] = 0.5 * phasors
         full[back] += 0.5 * phasors.conj()
         shaped = full.reshape(*self.samples, -1)
-        return ifftn(shaped, axes=self._axes, norm="forward", overwrite_x=True).real.reshape(self.count, -1)
+        found = ifftn(shaped, axes=self._axes, norm="forward", overwrite_x=True).real
+        return np.ascontiguousarray(found).reshape(self.count, -1)
+
+    @cached_property
+    def tables(self) -> Tables:
+        """The way to samples and back for compiled code."""
+        return Tables(self._waves, self._means)
+
+    @cached_property
+    def words(self) -> Words:
+        """The same, to be handed over again and again."""
+        return Words.of(TABLES, self.tables)
+
+    @cached_property
+    def few(self) -> bool:
+        """Whether tables are the faster way."""
+        return self.count * self.reals <= MOST_IN_A_TABLE
+
+    @cached_property
+    def _waves(self) -> np.ndarray:
+        """What real parts, and imaginary ones but the mean's, give at each sample (samples, reals)."""
+        grid = np.stack(np.unravel_index(np.arange(self.count), self.samples), axis=1)
+        turns = grid / np.array(self.samples) @ self.products.T % 1.0
+        return np.hstack([np.cos(2.0 * np.pi * turns), -np.sin(2.0 * np.pi * turns[:, 1:])])
+
+    @cached_property
+    def _means(self) -> np.ndarray:
+        """The way back (reals, samples)."""
+        found = 2.0 / self.count * self._waves.T
+        found[0] *= 0.5
+        return np.ascontiguousarray(found)
 
     @property
     def _axes(self) -> tuple[int, ...]:
@@ -71,11 +110,12 @@ class Tones:
 
     def to_phasors(self, samples: np.ndarray) -> np.ndarray:
         """(samples, quantities) real to (products, quantities) complex."""
-        return self.phasors_of(self.transform(samples))
-
-    def phasors_of(self, transform: np.ndarray) -> np.ndarray:
-        """Of a transform: (products, quantities)."""
-        found = 2.0 * transform[self._places[0]]
+        if self.few:
+            parts, count = self._means @ samples, len(self)
+            found = parts[:count].astype(complex)
+            found[1:].imag = parts[count:]
+            return found
+        found = 2.0 * self.transform(samples)[self._places[0]]
         found[0] *= 0.5
         return found
 
@@ -87,35 +127,53 @@ class Tones:
         shaped = samples.reshape(*self.samples, -1)
         return fftn(shaped, axes=self._axes, norm="forward").reshape(self.count, -1)
 
+    def mixed(self, samples: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Coefficients of exp(jθ) for all differences and sums of products (places, quantities), and where these two of each
+        pair of products are among them (products, products)."""
+        places, minus, plus = self._mixing
+        if len(self.samples) > 1:
+            return self.transform(samples)[places], minus, plus
+        half = rfft(samples, axis=0, norm="forward")
+        mirrored = places > self.count // 2
+        found = half[np.where(mirrored, self.count - places, places)]
+        found.imag[mirrored] *= -1.0
+        return found, minus, plus
+
     @cached_property
-    def mixing(self) -> tuple[np.ndarray, np.ndarray]:
-        """Where the differences and sums of all pairs of products stand in a transform (products, products)."""
-        shape = np.array(self.samples)
+    def _mixing(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Where differences and sums stand in a transform, and which of these each pair of products has."""
         pairs = self.products[:, None, :], self.products[None, :, :]
-        return tuple(
+        shape = np.array(self.samples)
+        both = [
             np.ravel_multi_index(tuple(np.moveaxis(one % shape, 2, 0)), self.samples)
             for one in (pairs[0] - pairs[1], pairs[0] + pairs[1])
-        )
+        ]
+        places, which = np.unique(np.stack(both), return_inverse=True)
+        minus, plus = which.reshape(2, len(self), len(self))
+        return places, np.ascontiguousarray(minus), np.ascontiguousarray(plus)
 
-    def rest(self, transform: np.ndarray) -> float:
-        """How much of a transform lies in the highest products that the grid can tell apart, as a share of the largest: what
-        is beyond them has been taken for something else."""
-        size = np.abs(transform)
-        largest = float(size.max(initial=0.0))
+    def rest(self, samples: np.ndarray) -> float:
+        """How much of (samples, quantities) lies in the highest products that the grid can tell apart, as a share of the
+        largest: what is beyond them has been taken for something else."""
+        if len(self.samples) == 1:
+            shaped = np.abs(rfft(samples, axis=0, norm="forward"))
+        else:
+            shaped = np.abs(self.transform(samples)).reshape(*self.samples, -1)
+        largest = float(shaped.max(initial=0.0))
         if largest == 0.0:
             return 0.0
-        shaped = size.reshape(*self.samples, -1)
-        found = 0.0
-        for axis, count in enumerate(self.samples):
-            edge = shaped.take(range(3 * count // 8, 5 * count // 8), axis=axis)
-            found = max(found, float(edge.max(initial=0.0)))
-        return found / largest
+        edges = (
+            shaped.take(range(3 * count // 8, min(5 * count // 8, shaped.shape[axis])), axis=axis)
+            for axis, count in enumerate(self.samples)
+        )
+        return max(float(edge.max(initial=0.0)) for edge in edges) / largest
 
     def finer(self) -> Tones | None:
-        """The same with twice the samples; None where there are as many as there may be."""
-        doubled = tuple(2 * count for count in self.samples)
+        """The same with half as many samples again; None where there are as many as there may be."""
         most = max(MOST_SAMPLES[len(self.samples)], MOST_FOR_EACH * int(np.abs(self.products).max(initial=0)))
-        return replace(self, samples=doubled) if max(doubled) <= most else None
+        if max(self.samples) >= most:
+            return None
+        return replace(self, samples=tuple(min(_whole(1.5 * count), most) for count in self.samples))
 
     def place_of(self, product: np.ndarray) -> tuple[int, bool] | None:
         """Which of the products that is, and whether as its conjugate; None where it is none of them."""
@@ -150,4 +208,9 @@ def two_tones(order: int, tones: np.ndarray) -> Tones:
 
 
 def _samples(harmonics: int) -> int:
-    return 1 << int(np.ceil(np.log2(OVERSAMPLING * max(harmonics, 2) + 2)))
+    return _whole(OVERSAMPLING * max(harmonics, 2) + 2)
+
+
+def _whole(samples: float) -> int:
+    """No fewer samples, all evaluated abreast."""
+    return ABREAST * int(np.ceil(samples / ABREAST))
