@@ -65,12 +65,13 @@ def conversion(large: Periodic, asked: Asked, frequencies: np.ndarray, job: Job 
 
     def one(lane: int, state: LaneState, share: int) -> None:
         circuit, along = about(state)
-        noisy = densities_of(state, sources)
+        noisy, reach = densities_of(state, sources), None
         for k, frequency in enumerate(frequencies):
             if job.stopped:
                 outcomes[lane] = Outcome.STOPPED
                 return
-            bands = Sidebands(state, circuit, along, float(frequency))
+            bands = Sidebands(state, circuit, along, float(frequency), reach)
+            reach = bands.reach
             there = bands.answer(unit, asked.sideband)[bands.place(asked.beside)]
             adjoint = bands.adjoint(wanted, asked.beside)
             values[lane, k] = there

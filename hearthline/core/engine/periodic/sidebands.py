@@ -16,20 +16,24 @@ from functools import cached_property
 import numpy as np
 from scipy.linalg import lu_factor, lu_solve
 
+from hearthline.core.engine.kernels.balance import couple_sidebands, times_slopes
 from hearthline.core.engine.noise_sources import NoiseSources
+from hearthline.core.engine.periodic.blocks import Blocks
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
-from hearthline.core.engine.periodic.matrix import Reach, reach_of
+from hearthline.core.engine.periodic.matrix import Moving, Reach, reach_of
 from hearthline.core.engine.periodic.states import LaneState
 
 
 @dataclass(frozen=True)
 class Sidebands:
-    """The circuit about the state of a lane, at f [Hz] and the sidebands -count to count of it."""
+    """The circuit about the state of a lane, at f [Hz] and the sidebands -count to count of it; what N
+    reaches may be `known` from another frequency."""
 
     state: LaneState
     circuit: LaneCircuit
     along: Along
     frequency: float
+    known: Reach | None = None
 
     @cached_property
     def orders(self) -> np.ndarray:
@@ -43,60 +47,69 @@ class Sidebands:
         return self.frequency + self.orders * float(self.state.hertz[0])
 
     @cached_property
-    def _inverse(self) -> np.ndarray:
-        """Y^-1 (sidebands, unknowns, unknowns)."""
-        circuit, s = self.circuit, 2j * np.pi * self.at
-        means, charged = self.along.slopes.mean(axis=0), self.along.capacitances.mean(axis=0)
-        matrix = np.zeros((len(s), circuit.size, circuit.size), complex)
-        values = means[None, :] + s[:, None] * charged[None, :]
-        entries, gains = circuit.dispersion(self.at)
-        for k, entry in enumerate(entries):
-            values[:, entry] += gains[:, k]
-        matrix[:, circuit.rows, circuit.columns] = values
-        return np.linalg.inv(matrix)
+    def _blocks(self) -> Blocks:
+        return Blocks(self.circuit, self.along, self._s, self.at)
 
     @cached_property
-    def _reach(self) -> Reach:
-        return reach_of(self.circuit, self.along, 2j * np.pi * self.at)
+    def _moving(self) -> Moving:
+        return Moving(self.along, self.reach)
 
     @cached_property
-    def _mixing(self) -> np.ndarray:
-        """N (rows, columns, sidebands, sidebands)."""
-        reach, tones, s = self._reach, self.state.balanced.tones, 2j * np.pi * self.at
-        g = tones.transform(self.along.slopes[:, reach.entries]).T
-        c = tones.transform(self.along.capacitances[:, reach.entries]).T
-        places = (self.orders[:, None] - self.orders[None, :]) % tones.count
-        values = g[:, places] + s[None, :, None] * c[:, places]
-        here = np.arange(len(s))
-        values[:, here, here] = 0.0
-        found = np.zeros((reach.count, len(reach.columns), len(s), len(s)), complex)
-        found[reach.row, reach.column] = values
-        return found
+    def reach(self) -> Reach:
+        """What N reaches."""
+        return reach_of(self.circuit, self.along, self._s, known=self.known)
+
+    @property
+    def _s(self) -> np.ndarray:
+        return 2j * np.pi * self.at
 
     @cached_property
     def _responses(self) -> np.ndarray:
-        return self._inverse[:, :, self._reach.rows] @ self._reach.weights
-
-    @cached_property
-    def _small(self) -> np.ndarray:
-        """1 + N Y^-1 among the independent rows (rows * sidebands, squared)."""
-        inner = self._responses[:, self._reach.columns]
-        rows, columns, bands, _ = self._mixing.shape
-        by_band = self._mixing.transpose(3, 0, 2, 1).reshape(bands, rows * bands, columns) @ inner  # (l, rk, q)
-        return by_band.transpose(1, 2, 0).reshape(rows * bands, rows * bands) + np.eye(rows * bands)
+        return self._blocks.answers(self.reach.rows, self.reach.weights)
 
     @cached_property
     def _factors(self) -> tuple[np.ndarray, np.ndarray]:
-        return lu_factor(self._small, check_finite=False)
+        """Of 1 + N Y^-1 among the independent rows (sidebands * rows, squared)."""
+        reach, tones, orders = self.reach, self.state.balanced.tones, self.orders
+        matrix = np.zeros((len(orders) * reach.count,) * 2, complex)
+        np.fill_diagonal(matrix, 1.0)
+        couple_sidebands(
+            reach.row, reach.column, tones.transform(self._moving.values), (orders[:, None] - orders) % tones.count, self._s,
+            np.ascontiguousarray(self._responses[:, reach.columns]), matrix,
+        )  # fmt: skip
+        return lu_factor(matrix, overwrite_a=True, check_finite=False)
+
+    def _mixed(self, phasors: np.ndarray) -> np.ndarray:
+        """N x: from phasors of its columns (sidebands, columns) to those of its rows."""
+        count = self.reach.count
+        both = self._carried(phasors, *self._moving.paths, 2 * count, 1)
+        return both[:, :count] + self._s[:, None] * both[:, count:]
+
+    def _mixed_back(self, z: np.ndarray) -> np.ndarray:
+        """z N: from phasors of its rows (sidebands, rows) to those of its columns."""
+        both = np.hstack([z, self._s[:, None] * z])
+        return self._carried(both, *self._moving.paths[::-1], len(self.reach.columns), -1)
+
+    def _carried(self, phasors: np.ndarray, into: np.ndarray, out_of: np.ndarray, count: int, way: int) -> np.ndarray:
+        """Through what moves, with sidebands counted up or down: (sidebands, count)."""
+        samples, values = self.state.balanced.tones.count, self._moving.values
+        places = way * self.orders % samples
+        full = np.zeros((samples, phasors.shape[1]), complex)
+        full[places] = phasors
+        moving = np.fft.ifft(full, axis=0, norm="forward")
+        total = np.zeros((2, samples, count))
+        for part, x in zip(total, (moving.real, moving.imag), strict=True):
+            times_slopes(into, out_of, values, np.ascontiguousarray(x), part)
+        return np.fft.fft(total[0] + 1j * total[1], axis=0, norm="forward")[places]
 
     def solve(self, right: np.ndarray) -> np.ndarray:
         """Of all unknowns at all sidebands to right sides there (sidebands, unknowns)."""
-        straight = np.einsum("knm,km->kn", self._inverse, right)
-        if not self._reach.count:
+        straight = self._blocks.solve(right[:, :, None])[:, :, 0]
+        if not self.reach.count:
             return straight
-        inner = np.einsum("rckl,lc->rk", self._mixing, straight[:, self._reach.columns])
+        inner = self._mixed(straight[:, self.reach.columns])
         u = lu_solve(self._factors, inner.ravel(), check_finite=False).reshape(inner.shape)
-        return straight - np.einsum("knr,rk->kn", self._responses, u)
+        return straight - (self._responses @ u[:, :, None])[:, :, 0]
 
     def answer(self, excitation: np.ndarray, sideband: int) -> np.ndarray:
         """Of all unknowns at all sidebands (sidebands, unknowns) to an excitation (unknowns,) at one of them."""
@@ -123,16 +136,17 @@ class Sidebands:
     def adjoint(self, wanted: np.ndarray, sideband: int = 0) -> np.ndarray:
         """What each equation at each sideband does to an output (unknowns,) at one of them: (sidebands, unknowns)."""
         place = self.place(sideband)
-        straight = np.zeros((len(self.orders), self.circuit.size), complex)
-        straight[place] = wanted @ self._inverse[place]
-        if not self._reach.count:
+        outputs = np.zeros((len(self.orders), self.circuit.size, 1), complex)
+        outputs[place, :, 0] = wanted
+        straight = self._blocks.solve(outputs, transposed=True)[:, :, 0]
+        if not self.reach.count:
             return straight
-        inner = np.zeros((self._reach.count, len(self.orders)), complex)
-        inner[:, place] = self._reach.weights.T @ straight[place][self._reach.rows]
+        inner = np.zeros((len(self.orders), self.reach.count), complex)
+        inner[place] = self.reach.weights.T @ straight[place][self.reach.rows]
         z = lu_solve(self._factors, inner.ravel(), trans=1, check_finite=False).reshape(inner.shape)
         into = np.zeros_like(straight)
-        into[:, self._reach.columns] = np.einsum("rk,rckl->lc", z, self._mixing)
-        return straight - np.einsum("kn,knm->km", into, self._inverse)
+        into[:, self.reach.columns] = self._mixed_back(z)
+        return straight - self._blocks.solve(into[:, :, None], transposed=True)[:, :, 0]
 
     def place(self, sideband: int) -> int:
         """Where it stands among the orders."""
