@@ -11,8 +11,8 @@ from hearthline.core.engine.linear.pattern import Pattern
 from hearthline.core.engine.linear.sparse import FULL, GOOD, LuRoom, lu_room
 from hearthline.core.engine.periodic.circuit import Along, LaneCircuit
 
-USUAL = 4
-"""Entries of the factors for each one of a matrix that there is room for at first."""
+USUAL, MORE = 4, 3
+"""Entries of the factors for each one of a matrix that there is room for at first, and how many times as many next time."""
 
 
 class Blocks:
@@ -35,11 +35,13 @@ class Blocks:
     def factors(self) -> LuRoom:
         """Of all blocks. Raises LinAlgError where one is singular."""
         pattern = self.circuit.pattern
-        for room in (min(pattern.room, USUAL * len(pattern.rows) + pattern.size), pattern.room):
+        room = min(USUAL * len(pattern.rows) + pattern.size, pattern.room)
+        held = self._room(pattern._replace(room=room))
+        while (done := blocks_factored(held, self.values)) == FULL and room < pattern.room:
+            room = min(MORE * room, pattern.room)
             held = self._room(pattern._replace(room=room))
-            done = blocks_factored(held, self.values)
-            if done != FULL:
-                break
+        if done == FULL:
+            raise np.linalg.LinAlgError("factors of the balance have more entries than there is room for")
         if done != GOOD:
             raise np.linalg.LinAlgError(f"block {done - 1} of the balance is singular")
         return held
