@@ -7,16 +7,22 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hearthline.app.start import DEMO
+from hearthline.core.bench.snapshot import Snapshot
 from hearthline.core.engine.periodic import blocks, matrix, tones
 from hearthline.core.engine.periodic.balance import Balance, Begin
 from hearthline.core.engine.periodic.circuit import LaneCircuit
+from hearthline.core.engine.periodic.ends import Ends
 from hearthline.core.engine.periodic.excitation import excitation
 from hearthline.core.engine.periodic.lanes import balance
 from hearthline.core.engine.periodic.matrix import Jacobian, jacobian
 from hearthline.core.engine.periodic.mixing import DEPTH, Mixing
 from hearthline.core.engine.periodic.sidebands import Sidebands, about
+from hearthline.core.engine.periodic.steps import equations
 from hearthline.core.engine.periodic.tones import Tones, one_tone, two_tones
 from hearthline.core.engine.small_signal import DEFAULT
+from hearthline.core.formats.project_folder import read_project
+from hearthline.core.spread.pvt import lanes_of
 from tests.decks import circuit_of
 from tests.examples import examples
 
@@ -183,3 +189,19 @@ def test_a_grid_that_a_neighbour_needed_is_tried_first():
     assert told.samples == alone.samples
     assert fewer < evaluations
     assert solved(grid.finer())[0].samples == alone.samples
+
+
+def test_no_state_of_a_sweep_is_farther_off_than_its_tolerance():
+    """Steps are combined, and the last one is left out where it would be small: a step with the exact matrix tells what that
+    would have been."""
+    project, tone, grid = read_project(DEMO), np.array([868e6]), one_tone(9)
+    snapshot = Snapshot(project.benches["pa_868_bench-power"], project.cells, project.kit)
+    lanes = snapshot.moved(lanes_of((snapshot.condition(),))).spread(**{"parameter:pin": np.linspace(-30.0, -8.0, 12)})
+    system = snapshot.circuit.system(snapshot.netlist(), lanes)
+    for state in balance(system, tone, grid).states:
+        circuit, x, frequencies = state.circuit, state.balanced.phasors, state.frequencies
+        along = circuit.along(state.balanced.tones, x, limits=False)
+        wanted = equations(circuit, frequencies, excitation(system, state.lane, grid, tone)[:, 1:])
+        exact = jacobian(circuit, state.balanced.tones, along, wanted.s, frequencies)
+        left = Ends(circuit).distance_of(exact.solve(wanted.missing(x, along)), x, float(np.abs(along.flows).max()))
+        assert left < 1.0
