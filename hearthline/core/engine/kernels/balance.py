@@ -7,10 +7,11 @@ from typing import NamedTuple
 import numpy as np
 
 from hearthline.core.compiled.codes import FLOAT, IM, ZM, ZT, I, M, N, T, Z, record
-from hearthline.core.compiled.jit import entry, inner, summing
+from hearthline.core.compiled.jit import entry, inner
 from hearthline.core.engine.kernels.blocks import BLOCKS, factors_of
 from hearthline.core.engine.kernels.spectra import TABLES, Tables, parts_of, product, put_phasors
 from hearthline.core.engine.linear import sparse
+from hearthline.core.engine.linear.dense import solve_factored
 from hearthline.core.engine.linear.sparse import LuRoom
 from hearthline.core.engine.pointers import pointer
 
@@ -48,29 +49,6 @@ def _add_slopes(into, out_of, slopes, x, out):
 def times_slopes(into, out_of, slopes, x, out):
     """At each sample, every slope (samples, entries) times what it belongs to of x, added up where it goes to in `out`."""
     _add_slopes(into, out_of, slopes, x, out)
-
-
-@summing
-def _dot(a, b):
-    total = 0.0
-    for j in range(a.shape[0]):
-        total += a[j] * b[j]
-    return total
-
-
-@inner
-def _solve_factored(factors, pivots, x):
-    """Replaces x by the solution of a matrix whose transpose LAPACK has factored."""
-    n = x.shape[0]
-    for i in range(n):
-        x[i] = (x[i] - _dot(factors[i, :i], x[:i])) / factors[i, i]
-    for back in range(n):
-        i = n - 1 - back
-        x[i] -= _dot(factors[i, i + 1 :], x[i + 1 :])
-    for back in range(n):
-        i = n - 1 - back
-        j = pivots[i]
-        x[i], x[j] = x[j], x[i]
 
 
 @inner
@@ -112,12 +90,18 @@ def solve_linear(linear, right, found):
     if rows == 0:
         return
     u = _mixed(linear, found)
-    _solve_factored(linear.factors, linear.pivots, u)
+    solve_factored(linear.factors, linear.pivots, u)
     for h in range(products):
         for j in range(size):
             for r in range(rows):
                 imaginary = u[(products + h - 1) * rows + r] if h > 0 else 0.0
                 found[h, j] -= linear.responses[h, j, r] * complex(u[h * rows + r], imaginary)
+
+
+@entry(LINEAR, ZM, ZM, gives=None)
+def solve_balance(linear, right, found):
+    """The same for Python."""
+    solve_linear(linear, right, found)
 
 
 @inner
@@ -153,12 +137,6 @@ def couple(rows, columns, moving, minus, plus, s, real, imaginary, out):
                 _add(both, turned, x, y, own[first], other[first] if h > 0 else nothing)
                 if l > 0:
                     _add(turned, -both, x, y, own[second], other[second] if h > 0 else nothing)
-
-
-@entry(LINEAR, ZM, ZM, gives=None)
-def solve_balance(linear, right, found):
-    """J x = b for phasors (products, unknowns)."""
-    solve_linear(linear, right, found)
 
 
 @entry(I, I, ZM, IM, Z, ZT, ZM, gives=None)

@@ -8,24 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from hearthline.core.compiled.codes import INT, F, M, record
-from hearthline.core.compiled.jit import entry, inner, summing
+from hearthline.core.compiled.jit import entry, inner
+from hearthline.core.engine.linear.dense import dot, take
 
 SURE = 1e-8
 """Share of a difference that is left of it beside those before, under which it says nothing new."""
-
-
-@summing
-def _along(a, b):
-    total = 0.0
-    for j in range(a.shape[0]):
-        total += a[j] * b[j]
-    return total
-
-
-@summing
-def _take(a, share, b):
-    for j in range(a.shape[0]):
-        a[j] -= share * b[j]
 
 
 class Past(NamedTuple):
@@ -50,31 +37,31 @@ def mixed(past, count, x, step):
     ways, shares = np.zeros((used, n)), np.zeros(used)
     triangle, kept, known = np.zeros((used, used)), 0, np.zeros(used, np.int64)
     for back in range(used):  # the last one first
-        past = (count - 1 - back) % depth
+        place = (count - 1 - back) % depth
         way = ways[kept]
-        way[:] = here - lengths[past]
-        size = math.sqrt(_along(way, way))
+        way[:] = here - lengths[place]
+        size = math.sqrt(dot(way, way))
         for _ in range(2):  # once more, for what rounding has left
             for k in range(kept):
-                share = _along(ways[k], way)
+                share = dot(ways[k], way)
                 triangle[k, kept] += share
-                _take(way, share, ways[k])
-        left = math.sqrt(_along(way, way))
+                take(way, share, ways[k])
+        left = math.sqrt(dot(way, way))
         if left > SURE * size:
             way /= left
-            triangle[kept, kept], known[kept] = left, past
+            triangle[kept, kept], known[kept] = left, place
             kept += 1
         else:
             triangle[:, kept] = 0.0
     for k in range(kept):
-        shares[k] = _along(ways[k], here)
+        shares[k] = dot(ways[k], here)
     for back in range(kept):
         k = kept - 1 - back
         for j in range(k + 1, kept):
             shares[k] -= triangle[k, j] * shares[j]
         shares[k] /= triangle[k, k]
     for k in range(kept):
-        _take(found, shares[k], end - ends[known[k]])
+        take(found, shares[k], end - ends[known[k]])
     lengths[count % depth] = here
     ends[count % depth] = end
     return found
