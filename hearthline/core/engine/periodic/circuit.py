@@ -24,44 +24,38 @@ STRAIGHT = 1e-13
 
 
 @dataclass(frozen=True)
-class Evaluated:
-    """The circuit at points: currents out of each net, and behind them charges there (points, 2 unknowns), slopes of both as
-    values of the matrix's entries (points, entries), and how many devices were `limited`."""
+class Both:
+    """Currents out of each net, and behind them charges there (points or products, 2 unknowns)."""
 
     both: np.ndarray
-    slopes: np.ndarray
-    capacitances: np.ndarray
-    limited: int
 
     @property
     def flows(self) -> np.ndarray:
-        """Currents (points, unknowns)."""
+        """The first half."""
         return self.both[:, : self.both.shape[1] // 2]
 
     @property
     def charges(self) -> np.ndarray:
-        """Charges (points, unknowns)."""
+        """The second half."""
         return self.both[:, self.both.shape[1] // 2 :]
 
 
 @dataclass(frozen=True)
-class Along:
-    """What was found along a period: phasors of the currents out of each net and, behind them, of the charges there (products,
-    2 unknowns), and what was evaluated on its grid."""
+class Evaluated(Both):
+    """The circuit at points: beside that, slopes of both as values of the matrix's entries (points, entries), and how many
+    devices were `limited`."""
+
+    slopes: np.ndarray
+    capacitances: np.ndarray
+    limited: int
+
+
+@dataclass(frozen=True)
+class Along(Both):
+    """What was found along a period: phasors of both, and what was evaluated on its grid."""
 
     tones: Tones
-    both: np.ndarray
     evaluated: Evaluated
-
-    @property
-    def flows(self) -> np.ndarray:
-        """Of currents (products, unknowns)."""
-        return self.both[:, : self.both.shape[1] // 2]
-
-    @property
-    def charges(self) -> np.ndarray:
-        """Of charges (products, unknowns)."""
-        return self.both[:, self.both.shape[1] // 2 :]
 
     @property
     def slopes(self) -> np.ndarray:
@@ -142,7 +136,7 @@ class LaneCircuit:
         else:
             found = self.evaluated(tones.to_samples(phasors), limits)
             both = tones.to_phasors(found.both)
-        return Along(tones, both, found)
+        return Along(both, tones, found)
 
     def evaluated(self, points: np.ndarray, limits: bool = True) -> Evaluated:
         """The same at points (points, unknowns). Raises StoppedError."""
