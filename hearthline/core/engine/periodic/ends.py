@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from hearthline.core.engine.kernels.turn import ROUNDING
 from hearthline.core.engine.periodic.circuit import LaneCircuit
 
+ROUNDING = 1e-13
+"""Share of the largest current under which a step of a branch current means nothing."""
 CERTAIN = 0.1
 """Of its tolerance that the next step may be expected to be, to be left out."""
 

@@ -50,27 +50,26 @@ class Steps:
         self._turn = None if matrix.large else self._words()
 
     def _words(self) -> Words:
-        wanted, ends = self.wanted, self.ends
-        return Words.of(TURN, Turn(
-            self.matrix.linear, self._mixing.past, wanted.sources, wanted.rows, wanted.columns, wanted.gains, ends.floor,
-            ends.limits.reltol, int(ends.nets.sum()),
-        ))  # fmt: skip
+        wanted = self.wanted
+        turn = Turn(
+            self.matrix.linear, self._mixing.past, wanted.sources, wanted.rows, wanted.columns, wanted.gains
+        )  # fmt: skip
+        return Words.of(TURN, turn)
 
     def taken(self, x: np.ndarray, along: Along) -> np.ndarray:
         """Where a step leads from phasors x. Raises LinAlgError where there is none."""
-        if self._turn is None:
-            return self._taken_by_iterations(x, along)
-        found = np.empty_like(x)
-        self.distance = turned(self._turn, self._mixing.count, along.both, x, along.limited, found, self.ends.moved)
-        if self.distance < 0.0:
-            raise np.linalg.LinAlgError("a step is not a number")
-        self._mixing.count += not along.limited
-        return found
-
-    def _taken_by_iterations(self, x: np.ndarray, along: Along) -> np.ndarray:
-        step = self.matrix.solve(self.wanted.missing(x, along))
+        step, found = self._turned(x, along) if self._turn is not None else self._iterated(x, along)
         if not np.isfinite(step).all():
             raise np.linalg.LinAlgError("a step is not a number")
-        found: np.ndarray = x + (step if along.limited else self._mixing.mixed(x, step))
         self.distance = self.ends.distance_of(step, found, float(np.abs(along.flows).max()))
         return found
+
+    def _turned(self, x: np.ndarray, along: Along) -> tuple[np.ndarray, np.ndarray]:
+        step, found = np.empty((2, *x.shape), complex)
+        turned(self._turn, self._mixing.count, along.both, x, along.limited, step, found)
+        self._mixing.count += not along.limited
+        return step, found
+
+    def _iterated(self, x: np.ndarray, along: Along) -> tuple[np.ndarray, np.ndarray]:
+        step = self.matrix.solve(self.wanted.missing(x, along))
+        return step, x + (step if along.limited else self._mixing.mixed(x, step))
